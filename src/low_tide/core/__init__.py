@@ -1,0 +1,1 @@
+"""The rules and the computation: numpy, scipy and the standard library, no interface, store or files."""

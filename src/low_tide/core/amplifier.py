@@ -1,0 +1,62 @@
+"""The amp at its speaker jack."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import sqrt
+
+from low_tide.core.units import volts
+
+DAMPING_PRESETS = {"none": 0.15, "moderate": 0.6, "strong": 1.5, "transistor": 50.0, "current": 0.5}
+"""Damping factor R_tap/Z_out by kind of feedback: usual values, not this amp's."""
+
+
+def source_voltage(label_power: float, tap: float, damping_factor: float) -> float:
+    """Open-circuit voltage E (V RMS) such that `label_power` (W) flows into the tap's own load (Ω).
+
+    E = √(P·R_tap)·(1 + 1/DF), which makes E ∝ √R_tap between taps of one amp.
+    """
+    return volts(label_power, tap) * (1 + 1 / damping_factor)
+
+
+@dataclass(frozen=True)
+class TwoReading:
+    """Output impedance (Ω) found from two readings, and its bounds when each volt reading is ±1 %."""
+
+    output_impedance: float
+    low: float
+    high: float
+
+
+def two_reading_output_impedance(r1: float, v1: float, r2: float, v2: float) -> TwoReading:
+    """Output impedance from the volts `v1`, `v2` (V) on resistive loads `r1` < `r2` (Ω) at the same drive.
+
+    Z_out = R1·R2·(V2−V1)/(V1·R2−V2·R1). Raises ValueError where the volts do not rise with the load, or
+    rise faster than any source allows.
+    """
+    if not 0 < r1 < r2:
+        raise ValueError("the second load must have more ohms than the first")
+
+    def solve(a: float, b: float) -> float:
+        below = a * r2 - b * r1
+        return r1 * r2 * (b - a) / below if below > 0 else float("inf")
+
+    if v2 <= v1:
+        raise ValueError("the volts must rise from the first load to the second; check the readings")
+    if v1 * r2 - v2 * r1 <= 0:
+        raise ValueError("the volts rise faster than the ohms: no source does that; check the readings")
+    low = max(0.0, solve(v1 * 1.01, v2 * 0.99))
+    return TwoReading(solve(v1, v2), low, solve(v1 * 0.99, v2 * 1.01))
+
+
+def reachable_power(flat_out_power: float, match_ratio: float) -> float:
+    """About what an overdriven valve amp gives off its tap (W): P_flat·min(r, 1/r). For loudness only."""
+    return flat_out_power * min(match_ratio, 1 / match_ratio) if match_ratio > 0 else 0.0
+
+
+def peak_voltage(label_power: float, flat_power: float, tap: float, peak_factor: float) -> float:
+    """Highest peak (V) expected at the jack: √(2·P_label·R_tap)·k, never under √(P_flat·R_tap).
+
+    The second is the flat top of a square wave of the flat-out power.
+    """
+    return max(sqrt(2 * label_power * tap) * peak_factor, sqrt(flat_power * tap))

@@ -1,0 +1,172 @@
+"""Changes to a hook-up: what an edit, a fix or a what-if is made of. Values in, a new hook-up out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Annotated, Literal, TypeAlias
+
+from low_tide.core.gear import Amp, Cabinet
+from low_tide.core.gear.base import Identity, Setting
+from low_tide.core.hookup import End, GearById, Hookup, HookupError, Link, Placed, Rig, checked
+from low_tide.core.spec import Spec
+
+
+@dataclass(frozen=True)
+class AddUnit:
+    """Put a unit from the locker into the hook-up. A combo brings its own speaker, plugged in."""
+
+    unit: Identity
+    op: Literal["add"] = "add"
+
+
+@dataclass(frozen=True)
+class RemoveUnit:
+    """Take a unit out, with the leads that end at it."""
+
+    unit: Identity
+    op: Literal["remove"] = "remove"
+
+
+@dataclass(frozen=True)
+class Connect:
+    """Plug a lead in. `b` None leaves its far end free."""
+
+    lead: Identity
+    a: End
+    b: End | None = None
+    op: Literal["connect"] = "connect"
+
+
+@dataclass(frozen=True)
+class Disconnect:
+    """Put a lead away."""
+
+    lead: Identity
+    op: Literal["disconnect"] = "disconnect"
+
+
+@dataclass(frozen=True)
+class SetControl:
+    """Move a switch, knob or selector."""
+
+    unit: Identity
+    control: Annotated[str, Spec("Control", ge=1, le=60)]
+    value: Setting
+    op: Literal["set"] = "set"
+
+
+@dataclass(frozen=True)
+class Describe:
+    """Change the hook-up's name or notes."""
+
+    name: Annotated[str | None, Spec("Name", ge=1, le=120)] = None
+    notes: Annotated[str | None, Spec("Notes", le=8000)] = None
+    op: Literal["describe"] = "describe"
+
+
+Change: TypeAlias = AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Describe
+
+
+def _added(hookup: Hookup, change: AddUnit, gear: GearById) -> Hookup:
+    unit = gear.get(change.unit)
+    if unit is None:
+        raise HookupError([f"Gear “{change.unit}” is not in the locker."])
+    units, links = [*hookup.units, Placed(change.unit)], list(hookup.links)
+    speaker = gear.get(unit.inner_speaker) if isinstance(unit, Amp) and unit.inner_speaker else None
+    if isinstance(unit, Amp) and isinstance(speaker, Cabinet) and speaker.own_lead:
+        jack = next(s.id for s in unit.sockets() if s.level == "speaker")
+        if speaker.id not in {p.unit for p in units}:
+            units.append(Placed(speaker.id))
+            links.append(Link(speaker.id, End(unit.id, jack), End(speaker.id, "in1")))
+    return replace(hookup, units=tuple(units), links=tuple(links))
+
+
+def _set(hookup: Hookup, change: SetControl, gear: GearById) -> Hookup:
+    if change.unit not in {p.unit for p in hookup.units}:
+        raise HookupError([f"“{change.unit}” is not in the hook-up."])
+    return replace(
+        hookup,
+        units=tuple(
+            Placed(p.unit, {**p.settings, change.control: change.value}) if p.unit == change.unit else p
+            for p in hookup.units
+        ),
+    )
+
+
+def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
+    """The hook-up after one change, not yet checked as a whole. Raises HookupError where it names nothing."""
+    match change:
+        case AddUnit():
+            return _added(hookup, change, gear)
+        case RemoveUnit(unit=unit):
+            if unit not in {p.unit for p in hookup.units}:
+                raise HookupError([f"“{unit}” is not in the hook-up."])
+            return replace(
+                hookup,
+                units=tuple(p for p in hookup.units if p.unit != unit),
+                links=tuple(k for k in hookup.links if unit not in {e.unit for e in k.ends()}),
+            )
+        case Connect(lead=lead, a=a, b=b):
+            return replace(hookup, links=(*hookup.links, Link(lead, a, b)))
+        case Disconnect(lead=lead):
+            if lead not in {k.lead for k in hookup.links}:
+                raise HookupError([f"Lead “{lead}” is not in use here."])
+            return replace(hookup, links=tuple(k for k in hookup.links if k.lead != lead))
+        case SetControl():
+            return _set(hookup, change, gear)
+        case Describe(name=name, notes=notes):
+            return replace(
+                hookup,
+                name=hookup.name if name is None else name,
+                notes=hookup.notes if notes is None else notes,
+            )
+
+
+def apply_all(hookup: Hookup, changes: Iterable[Change], gear: GearById) -> Rig:
+    """The rig after all changes together. Raises HookupError; nothing is half-applied, values are new."""
+    for change in changes:
+        hookup = apply(hookup, change, gear)
+    return checked(hookup, gear)
+
+
+def describe(change: Change, rig: Rig) -> str:
+    """A few words for the undo list, in terms of the rig before the change."""
+
+    def name(gear_id: str) -> str:
+        return rig.gear[gear_id].name if gear_id in rig.gear else gear_id
+
+    match change:
+        case AddUnit(unit=unit):
+            return f"add {name(unit)}"
+        case RemoveUnit(unit=unit):
+            return f"take out {name(unit)}"
+        case Connect(a=a, b=b):
+            return f"connect {name(a.unit)} to {name(b.unit)}" if b else f"plug a lead into {name(a.unit)}"
+        case Disconnect(lead=lead):
+            return f"put {name(lead)} away"
+        case SetControl(unit=unit, control=control, value=value):
+            found = rig.control(unit, control) if rig.has(unit) else None
+            label = found.label.lower() if found else control
+            shown = {True: "on", False: "off"}.get(value, value) if isinstance(value, bool) else value
+            text = f"{shown:g}" if isinstance(shown, float) else str(shown)
+            return f"{name(unit)}: {label} {text}".replace(" -", " −")
+        case Describe():
+            return "name and notes"
+
+
+def touches_speaker_side(change: Change, rig: Rig) -> bool:
+    """Whether the change re-plugs a speaker lead, or moves a tap, mode or load selector."""
+    match change:
+        case SetControl(unit=unit, control=control):
+            found = rig.control(unit, control) if rig.has(unit) else None
+            return found is not None and not found.safe_live
+        case Connect(a=a, b=b):
+            ends = [end for end in (a, b) if end]
+        case Disconnect(lead=lead):
+            ends = [end for k in rig.hookup.links if k.lead == lead for end in k.ends()]
+        case RemoveUnit(unit=unit):
+            ends = [e for k in rig.hookup.links if unit in {x.unit for x in k.ends()} for e in k.ends()]
+        case AddUnit() | Describe():
+            return False
+    return any(not rig.knows(end) or rig.socket(end).level == "speaker" for end in ends)

@@ -1,0 +1,150 @@
+"""Leads: what they carry, and whether they fit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from low_tide.core.checks.load import is_open
+from low_tide.core.checks.moves import other_lead
+from low_tide.core.checks.registry import Case, check
+from low_tide.core.circuit import node_of
+from low_tide.core.finding import Finding
+from low_tide.core.gear import Lead
+from low_tide.core.gear.base import CONNECTOR_NAMES
+from low_tide.core.hookup import End, Link, fits
+from low_tide.core.network import NetworkError
+from low_tide.core.power import downstream
+from low_tide.core.units import figure
+
+FAMILY = "Leads"
+HARMLESS_WATTS = 1.0
+
+
+def worst_watts(case: Case, link: Link) -> float:
+    """About the most power (W) this lead can carry flat out, over every position of the level controls.
+
+    What the units fed through it take at most; never less than what flows as set.
+    """
+    if link.b is None:
+        return 0.0
+    far = next((e for e in (link.b, link.a) if case.rig.socket(e).flow == "in"), link.b)
+    fed = downstream(case.rig, far.unit)
+    whole = {u: max((s.flat for s in case.shares if s.unit == u and not s.part), default=0.0) for u in fed}
+    unrated = most = 0.0
+    for seen in case.seen:
+        if case.network.find(node_of(link.a)) not in case.network.connected(seen.output.node):
+            continue
+        try:
+            solution = case.network.drive(seen.output.node)
+        except NetworkError:
+            continue
+        taken = {e: float(solution.power(e)[0]) for e in case.network.elements}
+        total = sum(taken.values())
+        inside = sum(p for e, p in taken.items() if e.unit in fed)
+        most += seen.output.powers_into(1 / total)[1] if total > 0 else 0.0
+        unrated += seen.output.powers_into(1 / total)[1] * inside / total if total > 0 else 0.0
+    return min(most, max(sum(whole.values()), unrated))
+
+
+@check("screened-speaker-lead", FAMILY, "A screened lead carries speaker power; under 1 W it is only a note.")
+def screened_speaker_lead(case: Case) -> Iterator[Finding]:
+    plain = []
+    for link in case.rig.hookup.links:
+        lead = case.rig.conductor(link)
+        speaker = any(case.rig.socket(end).level == "speaker" for end in link.ends())
+        if not isinstance(lead, Lead) or not speaker:
+            continue
+        if lead.construction == "speaker":
+            plain.append(link)
+            continue
+        powered = any(case.network.find(node_of(link.a)) in case.network.connected(s.output.node) for s in case.seen)
+        watts = worst_watts(case, link) if link.b else (HARMLESS_WATTS if powered else 0.0)
+        harmless = watts < HARMLESS_WATTS
+        yield Finding(
+            "screened-speaker-lead",
+            "note" if harmless else "stop",
+            f"{lead.name} is a {lead.construction} lead at speaker level.",
+            f"It carries at most {figure(watts)} W; that little does no harm."
+            if harmless
+            else f"Up to {figure(watts)} W goes through a core made for a guitar's signal: too thin for the"
+            " current, and its failure leaves the amp without a load.",
+            tuple(e.unit for e in link.ends()),
+            (link.lead,),
+            candidates=tuple(other_lead(case.rig, link, "speaker")),
+        )
+    if plain:
+        names = ", ".join(case.rig.gear[k.lead].name for k in plain)
+        yield Finding(
+            "screened-speaker-lead",
+            "fine",
+            "Speaker leads are speaker leads.",
+            f"Two plain conductors: {names}.",
+            leads=tuple(k.lead for k in plain),
+        )
+
+
+@check("speaker-lead-as-signal", FAMILY, "An unscreened lead carries line, instrument or microphone level.")
+def speaker_lead_as_signal(case: Case) -> Iterator[Finding]:
+    for link in case.rig.hookup.links:
+        lead = case.rig.conductor(link)
+        if not isinstance(lead, Lead) or lead.construction != "speaker":
+            continue
+        if any(case.rig.socket(end).level == "speaker" for end in link.ends()):
+            continue
+        yield Finding(
+            "speaker-lead-as-signal",
+            "caution",
+            f"{lead.name} is a speaker lead on a signal path.",
+            "It has no screen, so it picks up hum and radio.",
+            tuple(e.unit for e in link.ends()),
+            (link.lead,),
+            candidates=(
+                *other_lead(case.rig, link, "balanced"),
+                *other_lead(case.rig, link, "screened"),
+            ),
+        )
+
+
+@check("jack-does-not-fit", FAMILY, "A plug does not go into its socket.")
+def jack_does_not_fit(case: Case) -> Iterator[Finding]:
+    for link in case.rig.hookup.links:
+        lead = case.rig.conductor(link)
+        a, b = case.rig.socket(link.a), case.rig.socket(link.b) if link.b else None
+        if not isinstance(lead, Lead) or fits(lead, a, b):
+            continue
+        ends = " and ".join(
+            f"{case.rig.label(e)} ({CONNECTOR_NAMES[case.rig.socket(e).connector]})" for e in link.ends()
+        )
+        yield Finding(
+            "jack-does-not-fit",
+            "stop",
+            f"The plugs of {lead.name} do not fit.",
+            f"It has {CONNECTOR_NAMES[lead.plug_a]} and {CONNECTOR_NAMES[lead.plug_b]} for {ends}."
+            " A judgement means nothing until a lead that fits is chosen.",
+            tuple(e.unit for e in link.ends()),
+            (link.lead,),
+            candidates=tuple(other_lead(case.rig, link, lead.construction)),
+        )
+
+
+@check("hard-wired-combo", FAMILY, "A combo's own speaker lead is soldered, or too short to reach another box.")
+def hard_wired_combo(case: Case) -> Iterator[Finding]:
+    for unit, cabinet in case.rig.cabinets():
+        lead = cabinet.own_lead
+        link = case.rig.link_at(End(unit, "in1")) if lead else None
+        if not lead or not link or not link.b:
+            continue
+        far = link.a if link.b.unit == unit else link.b
+        home = any(amp.inner_speaker == unit and u == far.unit for u, amp in case.rig.amps())
+        if home or (not lead.soldered and lead.length >= 1.0):
+            continue
+        what = "is soldered to the amp" if lead.soldered else f"is only {figure(lead.length)} m long"
+        yield Finding(
+            "hard-wired-combo",
+            "caution",
+            f"The lead of {cabinet.name} {what}.",
+            f"Here it would have to reach {case.rig.name(far.unit)}. Put that box right beside the combo, or"
+            " have a technician fit a proper jack; do not open the amp.",
+            (unit, far.unit),
+            (link.lead,),
+        )

@@ -1,0 +1,150 @@
+"""Match: what the amp sees against what its tap wants, on the nominal network."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from low_tide.core.checks.load import amp_of, is_open
+from low_tide.core.checks.moves import to_other_tap
+from low_tide.core.checks.registry import Case, check
+from low_tide.core.finding import Finding, School, SchoolView, Severity
+from low_tide.core.gear import Amp, Cabinet, Load
+from low_tide.core.power import Seen
+from low_tide.core.preferences import MATCH_NAMES
+from low_tide.core.units import figure
+
+FAMILY = "Match"
+FINE = (0.8, 1.25)
+FINE_TOLERANCE = 0.02
+EDGE_TOLERANCE = 0.002
+"""Room at 2:1 and 1.5:1 for what a bridging tap of 10 kΩ or more beside the load takes off."""
+
+
+def is_fine(ratio: float) -> bool:
+    return FINE[0] * (1 - FINE_TOLERANCE) <= ratio <= FINE[1] * (1 + FINE_TOLERANCE)
+
+
+def severity_of(ratio: float, school: str) -> Severity:
+    """How a school judges what the amp sees over what the tap wants."""
+    if is_fine(ratio):
+        return "fine"
+    up = 1 + EDGE_TOLERANCE
+    if school == "exact":
+        return "caution" if 1 < ratio <= 1.5 * up else "stop"
+    lowest = 0.5 / up if school == "either_way" else 1.0
+    return "caution" if lowest <= ratio <= 2 * up else "stop"
+
+
+def permitted(seen: Seen) -> bool | None:
+    """Whether the maker's list holds this load; None where there is no list."""
+    if not seen.output.permitted:
+        return None
+    return any(is_fine(seen.impedance / load) for load in seen.output.permitted)
+
+
+def _school(seen: Seen, chosen: str) -> School:
+    others = tuple(SchoolView(name, severity_of(seen.ratio, key)) for key, name in MATCH_NAMES.items() if key != chosen)
+    return School("impedance match", MATCH_NAMES[chosen], others)
+
+
+def _what_it_means(ratio: float) -> str:
+    if ratio < 1:
+        return "A load this low makes valves and transformer carry extra current."
+    return "A load this high makes the voltage in the output stage rise."
+
+
+@check("mismatch", FAMILY, "What the amp sees differs from what its tap wants; the school sets how far it may.")
+def mismatch(case: Case) -> Iterator[Finding]:
+    for seen in case.seen:
+        amp = amp_of(case, seen)
+        if is_open(seen) or amp.technology in ("transistor", "transformerless"):
+            continue
+        output = seen.output
+        sees, wants = figure(seen.impedance), figure(output.wanted)
+        text = f"{amp.name} sees {sees} Ω on its {figure(output.tap)} Ω tap."
+        if output.wanted != output.tap:
+            text = f"{amp.name} sees {sees} Ω where this mode wants {wants} Ω."
+        listed = permitted(seen)
+        if listed is not None:
+            loads = ", ".join(figure(z) for z in output.permitted)
+            yield Finding(
+                "mismatch",
+                "fine" if listed else "stop",
+                text,
+                f"The maker permits {loads} Ω here; that list stands above every school.",
+                (output.amp,),
+                candidates=() if listed else tuple(to_other_tap(case.rig, output)),
+            )
+            continue
+        severity = severity_of(seen.ratio, case.preferences.match)
+        if severity == "fine":
+            yield Finding("mismatch", "fine", text, "That matches, by rated impedance.", (output.amp,))
+            continue
+        way = (
+            f"{figure(seen.ratio)} times what is wanted"
+            if seen.ratio > 1
+            else (f"{figure(100 * seen.ratio)} % of what is wanted")
+        )
+        yield Finding(
+            "mismatch",
+            severity,
+            text,
+            f"By rated impedance that is {way}. {_what_it_means(seen.ratio)}",
+            (output.amp,),
+            school=_school(seen, case.preferences.match),
+            candidates=tuple(to_other_tap(case.rig, output)),
+        )
+
+
+@check("below-minimum", FAMILY, "A transistor or transformerless amp sees less than its minimum load.")
+def below_minimum(case: Case) -> Iterator[Finding]:
+    for seen in case.seen:
+        amp = amp_of(case, seen)
+        if amp.technology not in ("transistor", "transformerless", "hybrid"):
+            continue
+        if is_open(seen):
+            continue
+        sees = f"{amp.name} sees {figure(seen.impedance)} Ω"
+        if amp.minimum_load is None:
+            if amp.technology != "hybrid":
+                yield Finding(
+                    "below-minimum",
+                    "caution",
+                    f"The minimum load of {amp.name} is not known.",
+                    f"It sees {figure(seen.impedance)} Ω. Look the least permitted load up and enter it.",
+                    (seen.output.amp,),
+                )
+        elif seen.impedance < amp.minimum_load * (1 - EDGE_TOLERANCE):
+            yield Finding(
+                "below-minimum",
+                "stop",
+                f"{sees}, under its minimum of {figure(amp.minimum_load)} Ω.",
+                "Its output transistors would have to carry more current than they are made for.",
+                (seen.output.amp,),
+            )
+        else:
+            yield Finding(
+                "below-minimum",
+                "fine",
+                f"{sees}; its minimum is {figure(amp.minimum_load)} Ω.",
+                "Such an amp asks for no match, only for its least load.",
+                (seen.output.amp,),
+            )
+
+
+@check("jack-unknown", FAMILY, "Two jacks are in use and nobody has said whether they are parallel.")
+def jack_unknown(case: Case) -> Iterator[Finding]:
+    for unit, gear in case.rig.units():
+        plugged = len({s.id for s in gear.sockets() if s.level == "speaker"} & case.rig.plugged(unit))
+        doubtful = (isinstance(gear, Amp | Cabinet) and gear.jack_wiring == "unknown" and plugged > 1) or (
+            isinstance(gear, Load) and gear.through == "unknown" and "through" in case.rig.plugged(unit)
+        )
+        if doubtful:
+            yield Finding(
+                "jack-unknown",
+                "caution",
+                f"How the jacks of {gear.name} are wired is not known.",
+                "They were reckoned as parallel. Look it up before switching on: in series, or with a"
+                " switching jack, the amp sees something else.",
+                (unit,),
+            )

@@ -1,0 +1,174 @@
+"""Power: every rating against what the amp can deliver there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from low_tide.core.changes import AddUnit, Change, Connect, RemoveUnit, SetControl
+from low_tide.core.checks.registry import Case, check
+from low_tide.core.finding import Finding, Fix, School, SchoolView, Severity
+from low_tide.core.gear import Load, TapBox
+from low_tide.core.hookup import End, Rig
+from low_tide.core.power import Share
+from low_tide.core.preferences import MARGIN_NAMES, MARGINS
+from low_tide.core.units import figure, level_figure
+
+FAMILY = "Power"
+
+
+def severity_of(share: Share, flat_out: bool, school: str) -> Severity:
+    """How a rating stands against the watts, by the margin a school asks for.
+
+    Over the label is a stop in every school, and so is over it flat out when the amp is set to run so.
+    """
+    if share.rating is None:
+        return "caution"
+    if share.label > share.rating * (1 + 1e-9):
+        return "stop"
+    over_flat_out = share.flat > share.rating * (1 + 1e-9)
+    if flat_out and share.rating_kind == "continuous" and over_flat_out:
+        return "stop"
+    if share.rating < MARGINS[school] * share.label * (1 - 1e-9):
+        return "caution"
+    return "caution" if share.rating_kind == "unknown" and over_flat_out else "fine"
+
+
+def runs_flat_out(case: Case) -> bool:
+    return any(case.rig.settings(unit).get("flat_out") for unit, _ in case.rig.amps())
+
+
+def _bigger_load(rig: Rig, unit: str, share: Share) -> Iterator[Fix]:
+    """Loads in the locker with the same impedance and a higher rating, put in this one's place."""
+    old = rig.gear[unit]
+    if not isinstance(old, Load):
+        return
+    ohms = old.nominal(rig.site(unit))
+    spare = [g for g in rig.free(Load) if isinstance(g, Load) and (g.rating or 0) > (share.rating or 0)]
+    for load in sorted(spare, key=lambda g: g.rating or 0):
+        matching = next((z for z in load.impedances if z == ohms), None)
+        names = {s.id for s in load.sockets()}
+        if matching is None or not rig.plugged(unit) <= names:
+            continue
+        moved: list[Change] = []
+        for link in rig.hookup.links:
+            if unit in {e.unit for e in link.ends()}:
+                a, b = (End(load.id, e.socket) if e and e.unit == unit else e for e in (link.a, link.b))
+                assert a is not None
+                moved.append(Connect(link.lead, a, b))
+        setting = (SetControl(load.id, "impedance", f"{matching:g}"),) if len(load.impedances) > 1 else ()
+        label = f"Use {load.name} instead, {figure(load.rating or 0)} W"
+        yield Fix(label, (RemoveUnit(unit), AddUnit(load.id), *setting, *moved))
+
+
+def _worth_telling(shares: tuple[Share, ...]) -> Iterator[Share]:
+    """Units, and of a cabinet's drivers the tightest where it is tighter than the whole cabinet.
+
+    The load mode of a tap box is left to load-mode-tap.
+    """
+    for share in shares:
+        if share.part == "load mode":
+            continue
+        if not share.part:
+            yield share
+            continue
+        drivers = [s for s in shares if s.unit == share.unit and s.part.startswith("driver")]
+        tightest = min(drivers, key=lambda s: s.margin_db or 0.0)
+        whole = next((s.margin_db for s in shares if s.unit == share.unit and not s.part), None)
+        if share is tightest and (whole is None or (share.margin_db or 0.0) < whole - 0.05):
+            yield share
+
+
+def _reason(share: Share, kind: str) -> str:
+    flat, label = figure(share.flat), figure(share.label)
+    words = {
+        "continuous": f"{figure(share.rating or 0)} W continuous",
+        "amp_label": f"“for amps up to {figure(share.rating or 0)} W”",
+        "unknown": f"{figure(share.rating or 0)} W of a kind not known",
+    }
+    at = f" {share.at}" if share.at else ""
+    return f"It gets {label} W at the amp's label and about {flat} W flat out{at}; it stands {words[kind]}."
+
+
+@check(
+    "load-rating",
+    FAMILY,
+    "A unit, or one driver in it, gets more than its rating, or than its margin allows.",
+)
+def load_rating(case: Case) -> Iterator[Finding]:
+    flat_out = runs_flat_out(case)
+    chosen = case.preferences.margin
+    for share in _worth_telling(case.shares):
+        name = case.rig.name(share.unit) + (f", {share.part}" if share.part else "")
+        if share.rating is None:
+            yield Finding(
+                "load-rating",
+                "caution",
+                f"The rating of {name} is not known.",
+                f"It gets {figure(share.label)} W at the amp's label and about {figure(share.flat)} W flat out."
+                " Find its rating on the box or in its manual and enter it.",
+                (share.unit,),
+            )
+            continue
+        severity = severity_of(share, flat_out, chosen)
+        spare = share.margin_db or 0.0
+        if severity == "fine":
+            text = (
+                f"{name} has {level_figure(spare).lstrip('+')} dB to spare."
+                if spare > 0
+                else (f"{name} stands the amp's label.")
+            )
+        elif severity == "stop":
+            over = share.flat if flat_out and share.label <= share.rating else share.label
+            text = f"{name} would get {figure(over)} W, over its {figure(share.rating)} W."
+        else:
+            text = f"{name} has little to spare: {level_figure(spare)} dB flat out."
+        others = tuple(
+            SchoolView(label, severity_of(share, flat_out, key)) for key, label in MARGIN_NAMES.items() if key != chosen
+        )
+        differs = any(o.severity != severity for o in others)
+        yield Finding(
+            "load-rating",
+            severity,
+            text,
+            _reason(share, share.rating_kind),
+            (share.unit,),
+            school=School("power margin of a load", MARGIN_NAMES[chosen], others)
+            if severity != "fine" or differs
+            else None,
+            candidates=tuple(_bigger_load(case.rig, share.unit, share)) if severity != "fine" else (),
+            typical=("flat out is an estimate from the label",),
+        )
+
+
+@check("load-mode-tap", FAMILY, "A tap box in its few-watt load mode sits on more power than that mode takes.")
+def load_mode_tap(case: Case) -> Iterator[Finding]:
+    for share in case.shares:
+        gear = case.rig.gear[share.unit]
+        if share.part != "load mode" or not isinstance(gear, TapBox):
+            continue
+        bridge = Fix(f"Switch {gear.name} to bridging", (SetControl(share.unit, "mode", "bridging"),))
+        finding = Finding(
+            "load-mode-tap",
+            "fine",
+            f"{gear.name} in load mode takes {figure(share.flat)} W.",
+            _reason(share, "continuous"),
+            (share.unit,),
+        )
+        if share.rating is None:
+            yield replace(
+                finding,
+                severity="caution",
+                text=f"What {gear.name} takes in load mode is not known.",
+                reason=f"It gets about {figure(share.flat)} W flat out. Find its load rating and enter it.",
+                candidates=(bridge,),
+            )
+        elif share.flat > share.rating:
+            yield replace(
+                finding,
+                severity="stop",
+                text=f"{gear.name} is in load mode with {figure(share.flat)} W coming.",
+                candidates=(bridge,),
+            )
+        else:
+            yield finding

@@ -1,0 +1,120 @@
+"""Attenuators between amp and speaker."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from math import inf
+from typing import Annotated, Literal
+
+import numpy as np
+
+from low_tide.core.attenuator import l_pad
+from low_tide.core.gear.base import (
+    CONNECTOR_NAMES,
+    Connector,
+    Control,
+    DriverData,
+    Identity,
+    Name,
+    Notes,
+    Option,
+    OptionalWatts,
+    RatingKind,
+    Site,
+    Socket,
+    TypicalNames,
+)
+from low_tide.core.gear.line_out import LineOut
+from low_tide.core.network import GROUND, Parts
+from low_tide.core.spec import Spec
+from low_tide.core.units import figure
+
+
+@dataclass(frozen=True)
+class Attenuator:
+    """A passive attenuator: an L-pad of resistors, or of arms that follow a speaker's curve."""
+
+    id: Identity
+    name: Name
+    kind: Literal["attenuator"] = "attenuator"
+    notes: Notes = ""
+    typical: TypicalNames = ()
+    impedance: Annotated[float, Spec("Impedance", "Ω", 1, 64, typical=8)] = 8.0
+    behaviour: Annotated[Literal["resistive", "reactive"], Spec("Arms are")] = "resistive"
+    curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
+    rating: OptionalWatts = None
+    rating_kind: RatingKind = "continuous"
+    steps: Annotated[
+        tuple[Annotated[float, Spec("Step", "dB", 0, 60)], ...],
+        Spec("Fixed steps", "dB down", le=24, help="Empty: a knob over the range below."),
+    ] = (3.0, 6.0, 9.0, 12.0)
+    lowest: Annotated[float, Spec("Knob from", "dB down", 0, 60)] = 3.0
+    highest: Annotated[float, Spec("Knob to", "dB down", 0, 60)] = 30.0
+    bypass: Annotated[bool, Spec("Bypass switch")] = False
+    connector: Annotated[Connector, Spec("Speaker sockets", names=CONNECTOR_NAMES)] = "jack"
+    cutout: Annotated[
+        Literal["none", "opens", "unknown"],
+        Spec(
+            "Thermal cut-out or fuse",
+            names={"none": "none", "opens": "opens the circuit", "unknown": "not known"},
+        ),
+    ] = "unknown"
+    line_out: Annotated[LineOut | None, Spec("Line out")] = None
+    archived: Annotated[bool, Spec("Archived")] = False
+
+    def __post_init__(self) -> None:
+        if not self.steps and self.lowest >= self.highest:
+            raise ValueError("Knob: “from” must be less than “to”.")
+
+    def sockets(self) -> tuple[Socket, ...]:
+        return (
+            Socket("in", "amp in", "in", "speaker", self.connector, speaker_rated=True),
+            Socket("out", "speaker out", "out", "speaker", self.connector, speaker_rated=True),
+            *((self.line_out.socket(),) if self.line_out else ()),
+        )
+
+    def controls(self) -> tuple[Control, ...]:
+        if self.steps:
+            options = tuple(Option(f"{s:g}", f"−{s:g}" if s else "0") for s in self.steps)
+            knob = Control("step", "Step", "choice", options[-1].value, options, unit="dB", reaches_levels=True)
+        else:
+            knob = Control(
+                "step",
+                "Down by",
+                "range",
+                self.highest,
+                low=self.lowest,
+                high=self.highest,
+                unit="dB",
+                reaches_levels=True,
+            )
+        switch = (Control("bypass", "Bypass", "switch", False, reaches_levels=True),) if self.bypass else ()
+        return (knob, *switch, *(self.line_out.controls() if self.line_out else ()))
+
+    def attenuation(self, site: Site) -> float:
+        """dB down into the rated impedance, as set."""
+        return 0.0 if site.settings.get("bypass") else float(site.settings["step"])
+
+    def parts(self, site: Site) -> Parts:
+        series, shunt = l_pad(self.attenuation(site), 1.0)
+        if shunt == inf:
+            return Parts((), ((site.node("in"), site.node("out")),))
+        if self.behaviour == "reactive":
+            arm = site.curve(self.curve.model(self.impedance), self.impedance)
+        else:
+            arm = np.full(1 if site.frequency is None else len(site.frequency), self.impedance, np.complex128)
+        return Parts(
+            (
+                site.element("series arm", "in", "out", arm * series),
+                site.element("shunt arm", "out", GROUND, arm * shunt),
+            )
+        )
+
+    def assumptions(self) -> tuple[str, ...]:
+        if self.behaviour == "reactive" and not self.curve.complete():
+            return (f"{self.name}: curve typical, not measured",)
+        return ()
+
+    def summary(self) -> str:
+        span = f"{len(self.steps)} steps" if self.steps else f"{figure(self.lowest)} to {figure(self.highest)} dB"
+        return f"{self.behaviour} attenuator, {figure(self.impedance)} Ω, {span}"

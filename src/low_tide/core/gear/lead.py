@@ -1,0 +1,76 @@
+"""Leads."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from low_tide.core.gear.base import (
+    CONNECTOR_NAMES,
+    Connector,
+    Control,
+    Identity,
+    Name,
+    Notes,
+    Site,
+    Socket,
+    TypicalNames,
+)
+from low_tide.core.leads import loop_resistance
+from low_tide.core.network import Parts
+from low_tide.core.spec import Spec
+from low_tide.core.units import figure
+
+SCREENED_CORE_AWG = 24
+
+GAUGE_NAMES = {"12": "12 AWG", "14": "14 AWG", "16": "16 AWG", "18": "18 AWG", "20": "20 AWG", "22": "22 AWG"}
+
+
+@dataclass(frozen=True)
+class Lead:
+    """A lead. What counts is its construction, not its looks: `speaker` is two plain conductors."""
+
+    id: Identity
+    name: Name
+    kind: Literal["lead"] = "lead"
+    notes: Notes = ""
+    typical: TypicalNames = ()
+    construction: Annotated[
+        Literal["speaker", "screened", "balanced"],
+        Spec(
+            "Construction",
+            names={
+                "speaker": "speaker: two plain conductors",
+                "screened": "screened: core and screen (instrument)",
+                "balanced": "balanced: two cores and screen",
+            },
+        ),
+    ] = "speaker"
+    length: Annotated[float, Spec("Length", "m", 0.05, 100)] = 1.5
+    gauge: Annotated[
+        Literal[12, 14, 16, 18, 20, 22, 24],
+        Spec("Conductor", "AWG", typical="14", help="A lower number is a thicker wire."),
+    ] = 14
+    plug_a: Annotated[Connector, Spec("Plug, one end", names=CONNECTOR_NAMES)] = "jack"
+    plug_b: Annotated[Connector, Spec("Plug, other end", names=CONNECTOR_NAMES)] = "jack"
+    archived: Annotated[bool, Spec("Archived")] = False
+
+    def resistance(self) -> float:
+        """Loop resistance in Ω, plugs included."""
+        return loop_resistance(self.length, self.gauge)
+
+    def sockets(self) -> tuple[Socket, ...]:
+        return ()
+
+    def controls(self) -> tuple[Control, ...]:
+        return ()
+
+    def parts(self, site: Site) -> Parts:
+        return Parts()
+
+    def assumptions(self) -> tuple[str, ...]:
+        return ()
+
+    def summary(self) -> str:
+        made = {"speaker": "speaker lead", "screened": "screened lead", "balanced": "balanced lead"}
+        return f"{made[self.construction]}, {figure(self.length)} m, {self.gauge} AWG"

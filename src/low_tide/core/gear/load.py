@@ -1,0 +1,105 @@
+"""Load boxes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Annotated, Literal
+
+from low_tide.core.gear.base import (
+    CONNECTOR_NAMES,
+    Connector,
+    Control,
+    DriverData,
+    Identity,
+    Name,
+    Notes,
+    Ohms,
+    Option,
+    OptionalWatts,
+    RatingKind,
+    Site,
+    Socket,
+    TypicalNames,
+)
+from low_tide.core.gear.line_out import LineOut
+from low_tide.core.network import GROUND, Parts
+from low_tide.core.spec import Spec
+from low_tide.core.units import figure
+
+
+@dataclass(frozen=True)
+class Load:
+    """A resistive or reactive load box. Several impedances mean a selector on the box."""
+
+    id: Identity
+    name: Name
+    kind: Literal["load"] = "load"
+    notes: Notes = ""
+    typical: TypicalNames = ()
+    impedances: Annotated[tuple[Ohms, ...], Spec("Impedance", "Ω", 1, 4)] = (8.0,)
+    behaviour: Annotated[Literal["resistive", "reactive"], Spec("Behaves")] = "resistive"
+    curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
+    rating: OptionalWatts = None
+    rating_kind: RatingKind = "continuous"
+    connector: Annotated[Connector, Spec("Speaker sockets", names=CONNECTOR_NAMES)] = "jack"
+    through: Annotated[
+        Literal["none", "parallel", "switching", "unknown"],
+        Spec(
+            "Through socket",
+            names={
+                "none": "none",
+                "parallel": "in parallel with the load",
+                "switching": "switches the load out when a plug goes in",
+                "unknown": "there, but what it does is not known",
+            },
+        ),
+    ] = "none"
+    cutout: Annotated[
+        Literal["none", "opens", "unknown"],
+        Spec(
+            "Thermal cut-out or fuse",
+            names={"none": "none", "opens": "opens the circuit", "unknown": "not known"},
+        ),
+    ] = "unknown"
+    line_out: Annotated[LineOut | None, Spec("Line out")] = None
+    archived: Annotated[bool, Spec("Archived")] = False
+
+    def sockets(self) -> tuple[Socket, ...]:
+        found = [Socket("in", "amp in", "in", "speaker", self.connector, speaker_rated=True)]
+        if self.through != "none":
+            found.append(Socket("through", "through", "out", "speaker", self.connector, speaker_rated=True))
+        return (*found, *((self.line_out.socket(),) if self.line_out else ()))
+
+    def controls(self) -> tuple[Control, ...]:
+        found = []
+        if len(self.impedances) > 1:
+            options = tuple(Option(f"{z:g}", f"{z:g}") for z in self.impedances)
+            found.append(Control("impedance", "Load", "choice", options[0].value, options, unit="Ω", safe_live=False))
+        return (*found, *(self.line_out.controls() if self.line_out else ()))
+
+    def nominal(self, site: Site) -> float:
+        return float(site.settings.get("impedance", self.impedances[0]))
+
+    def load_is_out(self, site: Site) -> bool:
+        """A plug in the switching through socket has taken the inner load out."""
+        return self.through == "switching" and "through" in site.plugged
+
+    def parts(self, site: Site) -> Parts:
+        nominal = self.nominal(site)
+        joints = ((site.node("in"), site.node("through")),) if self.through != "none" else ()
+        if self.load_is_out(site):
+            return Parts((), joints)
+        if self.behaviour == "reactive":
+            element = site.element("load", "in", GROUND, site.curve(self.curve.model(nominal), nominal))
+        else:
+            element = site.resistor("load", "in", GROUND, nominal)
+        return Parts((element,), joints)
+
+    def assumptions(self) -> tuple[str, ...]:
+        if self.behaviour == "reactive" and not self.curve.complete():
+            return (f"{self.name}: curve typical, not measured",)
+        return ()
+
+    def summary(self) -> str:
+        ohms = " / ".join(figure(z) for z in self.impedances)
+        return f"{self.behaviour} load, {ohms} Ω"

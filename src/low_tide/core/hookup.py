@@ -1,0 +1,228 @@
+"""A hook-up: units of gear, their settings, and leads between named sockets."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Annotated, TypeAlias
+
+from low_tide.core.gear import Amp, Cabinet, Lead, Unit
+from low_tide.core.gear.base import FITS, Control, Identity, Setting, Site, Socket
+from low_tide.core.response import Real
+from low_tide.core.spec import Spec
+
+
+class HookupError(ValueError):
+    """A hook-up that cannot be: `problems` are sentences that name what is wrong."""
+
+    def __init__(self, problems: list[str]) -> None:
+        super().__init__(" ".join(problems))
+        self.problems = problems
+
+
+@dataclass(frozen=True)
+class End:
+    """One end of a lead: a socket of a unit."""
+
+    unit: Identity
+    socket: Annotated[str, Spec("Socket", ge=1, le=40)]
+
+
+@dataclass(frozen=True)
+class Link:
+    """A lead in use, known by the gear that is its conductor: a lead, or a cabinet with a fixed lead.
+
+    `b` None: the far end hangs free.
+    """
+
+    lead: Identity
+    a: End
+    b: End | None = None
+
+    def ends(self) -> tuple[End, ...]:
+        return (self.a, self.b) if self.b else (self.a,)
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A unit of gear in a hook-up. Settings left out stand at their default."""
+
+    unit: Identity
+    settings: Mapping[str, Setting] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Hookup:
+    """Units and leads; it refers to gear by id."""
+
+    name: Annotated[str, Spec("Name", ge=1, le=120)] = "New hook-up"
+    notes: Annotated[str, Spec("Notes", le=8000)] = ""
+    units: Annotated[tuple[Placed, ...], Spec("Units", le=60)] = ()
+    links: Annotated[tuple[Link, ...], Spec("Leads", le=120)] = ()
+
+    def gear_ids(self) -> tuple[str, ...]:
+        """Every gear id it refers to, units first, each once."""
+        return tuple(dict.fromkeys([p.unit for p in self.units] + [link.lead for link in self.links]))
+
+
+GearById: TypeAlias = Mapping[str, Unit]
+
+
+@dataclass(frozen=True)
+class Rig:
+    """A hook-up together with the gear it refers to, and whatever else lies in the locker."""
+
+    hookup: Hookup
+    gear: GearById
+
+    @cached_property
+    def _settings(self) -> dict[str, dict[str, Setting]]:
+        return {
+            placed.unit: {c.id: placed.settings.get(c.id, c.default) for c in self.gear[placed.unit].controls()}
+            for placed in self.hookup.units
+        }
+
+    @cached_property
+    def _sockets(self) -> dict[End, Socket]:
+        return {End(p.unit, s.id): s for p in self.hookup.units for s in self.gear[p.unit].sockets()}
+
+    @cached_property
+    def _link_at(self) -> dict[End, Link]:
+        return {end: link for link in self.hookup.links for end in link.ends()}
+
+    def units(self) -> Iterator[tuple[str, Unit]]:
+        """Units in the hook-up, in the order they were added."""
+        return ((p.unit, self.gear[p.unit]) for p in self.hookup.units)
+
+    def amps(self) -> Iterator[tuple[str, Amp]]:
+        return ((u, g) for u, g in self.units() if isinstance(g, Amp))
+
+    def cabinets(self) -> Iterator[tuple[str, Cabinet]]:
+        return ((u, g) for u, g in self.units() if isinstance(g, Cabinet))
+
+    def name(self, unit: str) -> str:
+        return self.gear[unit].name
+
+    def settings(self, unit: str) -> dict[str, Setting]:
+        """All settings of a unit, defaults filled in."""
+        return self._settings[unit]
+
+    def control(self, unit: str, control: str) -> Control | None:
+        return next((c for c in self.gear[unit].controls() if c.id == control), None)
+
+    def has(self, unit: str) -> bool:
+        return unit in self._settings
+
+    def socket(self, end: End) -> Socket:
+        return self._sockets[end]
+
+    def knows(self, end: End) -> bool:
+        return end in self._sockets
+
+    def label(self, end: End) -> str:
+        """'Groyne R8, line out' for sentences."""
+        return f"{self.name(end.unit)}, {self.socket(end).label}"
+
+    def link_at(self, end: End) -> Link | None:
+        return self._link_at.get(end)
+
+    def plugged(self, unit: str) -> frozenset[str]:
+        return frozenset(end.socket for end in self._link_at if end.unit == unit)
+
+    def far_end(self, end: End) -> End | None:
+        """What the lead in this socket leads to; None without a lead or with a free far end."""
+        link = self.link_at(end)
+        if link is None:
+            return None
+        return link.b if link.a == end else link.a
+
+    def conductor(self, link: Link) -> Unit:
+        """The lead, or the cabinet whose fixed lead this is."""
+        return self.gear[link.lead]
+
+    def site(self, unit: str, frequency: Real | None = None) -> Site:
+        return Site(unit, self._settings[unit], self.plugged(unit), frequency)
+
+    def speaker_links(self) -> tuple[Link, ...]:
+        """Leads with both ends in speaker-level sockets: the ones in the speaker network."""
+        return tuple(
+            link
+            for link in self.hookup.links
+            if link.b and all(self.socket(end).level == "speaker" for end in link.ends())
+        )
+
+    def free(self, kind: type[Unit]) -> tuple[Unit, ...]:
+        """Gear of a kind that is neither archived nor in this hook-up."""
+        used = set(self.hookup.gear_ids())
+        return tuple(g for g in self.gear.values() if isinstance(g, kind) and g.id not in used and not g.archived)
+
+
+def fits(lead: Lead, a: Socket, b: Socket | None) -> bool:
+    """Whether the lead's plugs go into these sockets, either way round."""
+
+    def goes(first: str, second: str) -> bool:
+        return first in FITS[a.connector] and (b is None or second in FITS[b.connector])
+
+    return goes(lead.plug_a, lead.plug_b) or goes(lead.plug_b, lead.plug_a)
+
+
+def problems(hookup: Hookup, gear: GearById) -> list[str]:
+    """What is impossible about a hook-up, as sentences; empty when it can be laid out and judged."""
+    missing = [i for i in hookup.gear_ids() if i not in gear]
+    if missing:
+        return [f"Gear “{i}” is not in the locker and not in the file." for i in missing]
+    found = []
+    seen: set[str] = set()
+    for placed in hookup.units:
+        unit = gear[placed.unit]
+        if placed.unit in seen:
+            found.append(f"{unit.name} is in the hook-up twice.")
+        seen.add(placed.unit)
+        if isinstance(unit, Lead):
+            found.append(f"{unit.name} is a lead: it goes between two sockets.")
+        controls = {c.id: c for c in unit.controls()}
+        for key, value in placed.settings.items():
+            if key not in controls:
+                found.append(f"{unit.name} has no control “{key}”.")
+            elif said := controls[key].refuses(value):
+                found.append(f"{unit.name}, {said}")
+    if found:
+        return found
+    rig = Rig(hookup, gear)
+    taken: dict[End, str] = {}
+    leads: set[str] = set()
+    for link in hookup.links:
+        conductor = gear[link.lead]
+        fixed = isinstance(conductor, Cabinet) and conductor.own_lead is not None
+        if not isinstance(conductor, Lead) and not fixed:
+            found.append(f"{conductor.name} is not a lead.")
+        if link.lead in leads:
+            found.append(f"{conductor.name} is used twice.")
+        leads.add(link.lead)
+        for end in link.ends():
+            if end.unit not in seen:
+                found.append(f"{conductor.name} ends at “{end.unit}”, which is not in the hook-up.")
+            elif not rig.knows(end):
+                found.append(f"{gear[end.unit].name} has no socket “{end.socket}”.")
+            elif end in taken:
+                where = rig.label(end)
+                found.append(f"Two leads in one socket: {taken[end]} and {conductor.name} at {where}.")
+            else:
+                taken[end] = conductor.name
+        if fixed and link.lead not in {end.unit for end in link.ends()}:
+            found.append(f"The fixed lead of {conductor.name} must start at it.")
+        if not fixed:
+            for end in link.ends():
+                at = gear.get(end.unit)
+                if isinstance(at, Cabinet) and at.own_lead:
+                    found.append(f"{at.name} hangs on its own fixed lead; {conductor.name} cannot go there.")
+    return found
+
+
+def checked(hookup: Hookup, gear: GearById) -> Rig:
+    """The rig, or HookupError with every problem found."""
+    found = problems(hookup, gear)
+    if found:
+        raise HookupError(found)
+    return Rig(hookup, gear)

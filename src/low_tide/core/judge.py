@@ -1,0 +1,81 @@
+"""The judge: runs every check on a rig and keeps the fixes that really mend."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from low_tide.core.changes import apply_all
+from low_tide.core.checks import Case, run_all
+from low_tide.core.finding import RANK, Finding, Fix, Verdict, verdict
+from low_tide.core.hookup import HookupError, Rig
+from low_tide.core.network import NetworkError
+from low_tide.core.preferences import Preferences
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """The case with its results, its findings worst first, and the verdict."""
+
+    case: Case
+    findings: tuple[Finding, ...]
+    verdict: Verdict
+
+
+def judge(rig: Rig, preferences: Preferences | None = None) -> Judgement:
+    """Every check on the nominal network, without working out fixes: quick enough for what-ifs.
+
+    A network that has no solution is itself a finding: what cannot be computed counts as "check first".
+    """
+    case = Case(rig, preferences or Preferences())
+    try:
+        findings = run_all(case)
+    except NetworkError as error:
+        findings = (
+            Finding(
+                "cannot-compute",
+                "caution",
+                "This hook-up cannot be computed.",
+                f"{error}. Nothing here has been judged; take it back to something simpler.",
+                tuple(u for u, _ in rig.units()),
+            ),
+        )
+    return Judgement(case, findings, verdict(findings))
+
+
+def _worst_by_check(findings: Iterable[Finding]) -> dict[tuple[str, tuple[str, ...]], int]:
+    worst: dict[tuple[str, tuple[str, ...]], int] = {}
+    for f in findings:
+        key = (f.check, f.units)
+        worst[key] = max(worst.get(key, 0), RANK[f.severity])
+    return worst
+
+
+def mends(fix: Fix, finding: Finding, judged: Judgement) -> bool:
+    """Whether the fix takes its finding away and raises none elsewhere to the same severity or worse."""
+    rig = judged.case.rig
+    try:
+        after = judge(apply_all(rig.hookup, fix.changes, rig.gear), judged.case.preferences)
+    except HookupError:
+        return False
+    rank = RANK[finding.severity]
+    before = _worst_by_check(judged.findings)
+    now = _worst_by_check(after.findings)
+    if now.get((finding.check, finding.units), 0) >= rank:
+        return False
+    # A finding may move to another unit (a lead that is swapped); what counts is that none of its weight is new.
+    left = sum(f.check == finding.check and RANK[f.severity] >= rank for f in after.findings)
+    had = sum(f.check == finding.check and RANK[f.severity] >= rank for f in judged.findings)
+    return left < had and all(
+        value < rank or value <= before.get(key, 0) for key, value in now.items() if key[0] != finding.check
+    )
+
+
+def with_fixes(judged: Judgement) -> Judgement:
+    """The same judgement with each finding's first working fix filled in."""
+
+    def fixed(finding: Finding) -> Finding:
+        found = next((c for c in finding.candidates if mends(c, finding, judged)), None)
+        return replace(finding, fix=found)
+
+    return replace(judged, findings=tuple(fixed(f) for f in judged.findings))

@@ -1,0 +1,32 @@
+"""Where practitioners differ: the schools a user chooses between. The first of each is the default."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal, TypeAlias
+
+from low_tide.core.spec import Spec
+
+MatchSchool: TypeAlias = Literal["exact", "one_step_high", "either_way"]
+MarginSchool: TypeAlias = Literal["one_and_a_half", "label", "double"]
+
+MATCH_NAMES: dict[str, str] = {
+    "exact": "match the tap",
+    "one_step_high": "a load one step (2:1) higher is accepted",
+    "either_way": "one step either way is accepted",
+}
+MARGIN_NAMES: dict[str, str] = {
+    "one_and_a_half": "1.5 × the amp's label",
+    "label": "the amp's label is enough",
+    "double": "twice the amp's label",
+}
+MARGINS: dict[str, float] = {"one_and_a_half": 1.5, "label": 1.0, "double": 2.0}
+
+
+@dataclass(frozen=True)
+class Preferences:
+    """The user's schools. None of them turns a stop for no load, over the rating or speaker level off."""
+
+    match: Annotated[MatchSchool, Spec("Impedance match", names=MATCH_NAMES)] = "exact"
+    margin: Annotated[MarginSchool, Spec("A load should stand", names=MARGIN_NAMES)] = "one_and_a_half"
+    session_name: Annotated[str, Spec("Session shown above", le=80)] = ""

@@ -1,0 +1,216 @@
+"""The run sheet: steps for switching on, bringing up, capturing and switching off, made from this hook-up."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from math import isfinite
+from typing import Literal, TypeAlias
+
+import numpy as np
+
+from low_tide.core.capture import line_points
+from low_tide.core.circuit import network, node_of, outputs
+from low_tide.core.gear import Amp, Cabinet, Interface, Lead, TapBox
+from low_tide.core.gear.base import Control, Setting
+from low_tide.core.hookup import End, Link, Rig
+from low_tide.core.network import input_impedance
+from low_tide.core.power import powers
+from low_tide.core.units import figure, level_figure
+
+Phase: TypeAlias = Literal["before", "switch_on", "bring_up", "capture", "switch_off"]
+
+PHASES: dict[str, str] = {
+    "before": "Before switching on",
+    "switch_on": "Switch on",
+    "bring_up": "Bring it up",
+    "capture": "Capture",
+    "switch_off": "Switch off",
+}
+
+METER_TOLERANCE = 0.15
+"""A meter reading further off than this is a stop: something else hangs on the lead."""
+
+SWITCH_ON = "switched-on"
+SWITCH_OFF = "switched-off"
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing to do, and what should be seen. `id` changes with the words, so a tick never outlives them."""
+
+    id: str
+    phase: Phase
+    text: str
+    expect: str
+    units: tuple[str, ...] = ()
+
+
+def _step(phase: Phase, text: str, expect: str = "", units: tuple[str, ...] = ()) -> Step:
+    digest = hashlib.sha256(f"{phase}|{text}|{expect}".encode()).hexdigest()[:12]
+    return Step(digest, phase, text, expect, units)
+
+
+def meter_ohms(rig: Rig, link: Link, amp_end: End) -> float | None:
+    """DC ohms a multimeter should show at this lead's unplugged amp end; None when it hangs free."""
+    far = link.b if link.a == amp_end else link.a
+    if far is None:
+        return None
+    links = tuple(Link(k.lead, far) if k is link else k for k in rig.hookup.links)
+    unplugged = Rig(replace(rig.hookup, links=links), rig.gear)
+    near_dc = np.array([1e-3])
+    ohms = float(abs(input_impedance(network(unplugged, near_dc), node_of(far))[0]))
+    conductor = rig.conductor(link)
+    return ohms + (conductor.resistance() if isinstance(conductor, Lead) else 0.02)
+
+
+def shown(control: Control, value: Setting) -> str:
+    """A setting as it reads on the unit."""
+    if control.kind == "switch":
+        return "on" if value else "off"
+    if control.kind == "choice":
+        label = next((o.label for o in control.options if o.value == value), str(value))
+        return f"{label} {control.unit}".strip()
+    return f"{value:g} {control.unit}".strip().replace("-", "−")
+
+
+def in_sentence(label: str) -> str:
+    """A label within a sentence: lower case, but for abbreviations and numbers."""
+    first = label.split()[0]
+    return label if first.isupper() else label[:1].lower() + label[1:]
+
+
+def _settings(rig: Rig) -> Iterator[Step]:
+    for unit, gear in rig.units():
+        used = rig.plugged(unit)
+        listed = []
+        for control in gear.controls():
+            socket = control.id.split(".")[0]
+            if control.id == "flat_out" or (isinstance(gear, Interface) and socket not in used):
+                continue
+            if control.id.startswith("line.") and "line" not in used:
+                continue
+            where = f"{gear.input(socket).name} " if isinstance(gear, Interface) else ""
+            listed.append(f"{where}{in_sentence(control.label)} {shown(control, rig.settings(unit)[control.id])}")
+        if listed:
+            yield _step("before", f"Set {gear.name}", "; ".join(listed), (unit,))
+
+
+def _leads(rig: Rig) -> Iterator[Step]:
+    for link in rig.hookup.links:
+        name = rig.conductor(link).name
+        if isinstance(rig.conductor(link), Cabinet):
+            name = f"The own lead of {name}"
+        far = rig.label(link.b) if link.b else "nothing"
+        units = tuple(e.unit for e in link.ends())
+        yield _step("before", f"{name}: {rig.label(link.a)} → {far}", "both plugs fully in", units)
+
+
+def _meter(rig: Rig) -> Iterator[Step]:
+    for link in rig.hookup.links:
+        for end in link.ends():
+            if not isinstance(rig.gear[end.unit], Amp) or rig.socket(end).level != "speaker":
+                continue
+            ohms = meter_ohms(rig, link, end)
+            if ohms is None or not isfinite(ohms):
+                continue
+            low, high = ohms * (1 - METER_TOLERANCE), ohms * (1 + METER_TOLERANCE)
+            name = rig.conductor(link).name
+            yield _step(
+                "before",
+                f"Amp off: pull {name} out of {rig.label(end)}, measure at its plug, and put it back",
+                f"about {figure(ohms)} Ω on a multimeter. Under {figure(low)} Ω or over {figure(high)} Ω: stop",
+                (end.unit,),
+            )
+
+
+def _before(rig: Rig) -> Iterator[Step]:
+    amps = [(u, a) for u, a in rig.amps()]
+    for unit, amp in amps:
+        yield _step("before", f"{amp.name} is off, its volume and master are down", "mains lamp dark", (unit,))
+    yield from _leads(rig)
+    yield from _meter(rig)
+    yield from _settings(rig)
+    boxes = [(u, g) for u, g in rig.units() if g.kind in ("load", "attenuator")]
+    for unit, gear in boxes:
+        heat = sum(flat for (u, _), (_, flat) in powers(rig).items() if u == unit)
+        if heat > 0.5:
+            warm = f"up to about {figure(heat)} W becomes heat in it"
+            yield _step("before", f"Air all round {gear.name}, nothing on top", warm, (unit,))
+
+
+def _switch_on(rig: Rig) -> Iterator[Step]:
+    for unit, gear in rig.units():
+        if isinstance(gear, TapBox) and gear.line_out.phantom == "needs":
+            yield _step("switch_on", f"{gear.name} has its phantom power", "its lamp, if it has one", (unit,))
+    for unit, amp in rig.amps():
+        if amp.technology != "transistor":
+            yield _step(
+                "switch_on",
+                f"{amp.name}: mains on, standby (if it has one) still on; let the valves warm",
+                "about one minute; no crackle, no smell, no red glow inside",
+                (unit,),
+            )
+            yield _step("switch_on", f"{amp.name}: standby off, volume still down", "quiet hiss", (unit,))
+        else:
+            yield _step("switch_on", f"{amp.name}: mains on, volume down", "quiet", (unit,))
+
+
+def _bring_up(rig: Rig) -> Iterator[Step]:
+    for unit, amp in rig.amps():
+        driven = [c for u, c in rig.cabinets() if rig.plugged(u)]
+        where = f"sound from {driven[0].name}" if driven else "signal on the meter, nothing in the room"
+        yield _step("bring_up", f"Play softly, raise the volume of {amp.name} a little", where, (unit,))
+        yield _step(
+            "bring_up",
+            "Up to the working level in small steps",
+            "listen for crackle, cut-outs or a smell of heat: volume down and off if there is any",
+            (unit,),
+        )
+    for output in outputs(rig):
+        volts = (output.label_power * output.tap) ** 0.5
+        yield _step(
+            "bring_up",
+            f"{rig.name(output.amp)} at its label",
+            f"about {figure(output.label_power)} W: {figure(volts)} V into its matched {figure(output.tap)} Ω",
+            (output.amp,),
+        )
+
+
+def _capture(rig: Rig) -> Iterator[Step]:
+    net = network(rig)
+    for point in line_points(rig, net):
+        where = rig.label(point.input)
+        if point.dbfs is None:
+            yield _step("capture", f"Set the level at {where} by its meter", "peaks near −12 dBFS", (point.input.unit,))
+            continue
+        yield _step(
+            "capture",
+            f"Play the loudest part and watch {where}",
+            f"peaks about {level_figure(point.dbfs)} dBFS (estimated), {level_figure(point.peak_dbu)} dBu at the line",
+            (point.input.unit,),
+        )
+    yield _step("capture", "Record ten seconds and listen back", "no clipping, no hum, a speaker in the sound")
+    yield _step("capture", "Write the controls down with the take", "in the Log, every knob that was moved")
+
+
+def _switch_off(rig: Rig) -> Iterator[Step]:
+    for unit, gear in rig.units():
+        if isinstance(gear, Interface) and rig.plugged(unit):
+            yield _step("switch_off", f"Turn down monitors and the gain of {gear.name}", "no thump later", (unit,))
+    for unit, amp in rig.amps():
+        how = "volume down, standby on, mains off" if amp.technology != "transistor" else "volume down, mains off"
+        yield _step("switch_off", f"{amp.name}: {how}", "mains lamp dark", (unit,))
+    yield _step(
+        "switch_off",
+        "Leave the load plugged in until the lamps are dark",
+        "boxes stay hot for a while; do not cover them",
+    )
+
+
+def run_sheet(rig: Rig) -> tuple[Step, ...]:
+    """All steps in order. Amps are needed: without one there is nothing to switch on and the sheet is empty."""
+    if not any(rig.amps()):
+        return ()
+    return (*_before(rig), *_switch_on(rig), *_bring_up(rig), *_capture(rig), *_switch_off(rig))

@@ -1,0 +1,52 @@
+"""What a field of a gear record means: its label, unit, bounds and typical value, said once.
+
+A `Spec` rides in `typing.Annotated`. The validation library at the program's edges finds the two
+hook methods by name, so bounds and labels reach forms, error sentences and the JSON Schema from here
+without the core importing that library.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+
+@dataclass(frozen=True)
+class Spec:
+    """Meaning of one field. `ge` and `le` are inclusive, in `unit`; for text they bound the length.
+
+    `typical` is offered where the user does not know; a value taken from it stays listed in the
+    unit's `typical` tuple and so marked through every result.
+    """
+
+    label: str
+    unit: str = ""
+    ge: float | None = None
+    le: float | None = None
+    typical: float | str | None = None
+    help: str = ""
+    names: dict[str, str] = field(default_factory=dict, hash=False)
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: Any) -> Any:
+        schema = handler(source)
+        inner = schema
+        while inner["type"] in ("nullable", "default"):
+            inner = inner["schema"]
+        text = inner["type"] in ("str", "list", "tuple")
+        low, high = ("min_length", "max_length") if text else ("ge", "le")
+        if self.ge is not None:
+            inner[low] = int(self.ge) if text else self.ge
+        if self.le is not None:
+            inner[high] = int(self.le) if text else self.le
+        if inner["type"] == "float":
+            inner["allow_inf_nan"] = False
+        return schema
+
+    def __get_pydantic_json_schema__(self, core_schema: Any, handler: Any) -> Any:
+        schema = dict(handler(core_schema))
+        schema["title"] = self.label
+        extra = {"x-unit": self.unit, "x-typical": self.typical, "x-names": self.names}
+        schema.update({key: value for key, value in extra.items() if value not in ("", None, {})})
+        if self.help:
+            schema["description"] = self.help
+        return schema

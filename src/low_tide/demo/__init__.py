@@ -1,0 +1,1 @@
+"""The lightship: an invented studio, its gear, hook-ups and one session, for trying the program out."""
