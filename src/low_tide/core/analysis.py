@@ -124,7 +124,7 @@ class Analysis:
 
 def _severity(findings: tuple[Finding, ...], checks: set[str], unit: str) -> str:
     """Severity of the worst of these checks for a unit; findings come worst first."""
-    return next((f.severity for f in findings if f.check in checks and unit in f.units), "fine")
+    return next((f.severity for f in findings if f.id in checks and unit in f.units), "fine")
 
 
 def _amp_results(rig: Rig, seen: tuple[Seen, ...], curves: dict[str, Complex]) -> tuple[AmpResult, ...]:

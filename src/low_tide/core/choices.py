@@ -66,7 +66,7 @@ def consequence(before: Judgement, after: Judgement, speaker: bool) -> tuple[str
         said += [f"peaks about {level_figure(p.dbfs)} dBFS" for p in after.case.line_points if p.dbfs is not None]
     known = {f.key for f in before.findings}
     new = [f for f in after.findings if f.key not in known and RANK[f.severity] >= RANK["caution"]]
-    if new and new[0].check not in ("mismatch", "open-output"):
+    if new and new[0].id not in ("mismatch", "open-output"):
         said.append(_short(new[0]))
     return after.verdict.severity, "; ".join(said) or after.verdict.words
 

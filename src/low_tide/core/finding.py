@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
 from low_tide.core.changes import Change
@@ -48,11 +48,12 @@ class School:
 class Finding:
     """What one check says about a hook-up.
 
-    `candidates` are fixes proposed by the check, best first; `fix` is the first that mends it without
-    making anything as bad elsewhere, filled in by the judge. `typical` lists estimates it rests on.
+    `fixes` are best first: as a check proposes them, or, after `judge.with_fixes`, only those that mend it
+    without making anything as bad elsewhere; `fix` is then the first. `typical` lists estimates it rests on.
+    `key` names what was found, numbers and all: an accepted caution holds only while it stays the same.
     """
 
-    check: str
+    id: str
     severity: Severity
     text: str
     reason: str
@@ -60,13 +61,13 @@ class Finding:
     leads: tuple[str, ...] = ()
     school: School | None = None
     fix: Fix | None = None
-    candidates: tuple[Fix, ...] = ()
+    fixes: tuple[Fix, ...] = ()
     typical: tuple[str, ...] = ()
+    key: str = field(init=False, default="")
 
-    @property
-    def key(self) -> str:
-        """Names what was found, number and all: an accepted caution holds only while this stays the same."""
-        return "|".join((self.check, ",".join(self.units), ",".join(self.leads), self.text))
+    def __post_init__(self) -> None:
+        key = "|".join((self.id, ",".join(self.units), ",".join(self.leads), self.text))
+        object.__setattr__(self, "key", key)
 
 
 @dataclass(frozen=True)

@@ -12,6 +12,8 @@ from low_tide.core.hookup import HookupError, Rig
 from low_tide.core.network import NetworkError
 from low_tide.core.preferences import Preferences
 
+MOST_FIXES = 6
+
 
 @dataclass(frozen=True)
 class Judgement:
@@ -46,7 +48,7 @@ def judge(rig: Rig, preferences: Preferences | None = None) -> Judgement:
 def _worst_by_check(findings: Iterable[Finding]) -> dict[tuple[str, tuple[str, ...]], int]:
     worst: dict[tuple[str, tuple[str, ...]], int] = {}
     for f in findings:
-        key = (f.check, f.units)
+        key = (f.id, f.units)
         worst[key] = max(worst.get(key, 0), RANK[f.severity])
     return worst
 
@@ -61,21 +63,21 @@ def mends(fix: Fix, finding: Finding, judged: Judgement) -> bool:
     rank = RANK[finding.severity]
     before = _worst_by_check(judged.findings)
     now = _worst_by_check(after.findings)
-    if now.get((finding.check, finding.units), 0) >= rank:
+    if now.get((finding.id, finding.units), 0) >= rank:
         return False
     # A finding may move to another unit (a lead that is swapped); what counts is that none of its weight is new.
-    left = sum(f.check == finding.check and RANK[f.severity] >= rank for f in after.findings)
-    had = sum(f.check == finding.check and RANK[f.severity] >= rank for f in judged.findings)
+    left = sum(f.id == finding.id and RANK[f.severity] >= rank for f in after.findings)
+    had = sum(f.id == finding.id and RANK[f.severity] >= rank for f in judged.findings)
     return left < had and all(
-        value < rank or value <= before.get(key, 0) for key, value in now.items() if key[0] != finding.check
+        value < rank or value <= before.get(key, 0) for key, value in now.items() if key[0] != finding.id
     )
 
 
 def with_fixes(judged: Judgement) -> Judgement:
-    """The same judgement with each finding's first working fix filled in."""
+    """The same judgement, each finding keeping only the fixes that really mend it."""
 
     def fixed(finding: Finding) -> Finding:
-        found = next((c for c in finding.candidates if mends(c, finding, judged)), None)
-        return replace(finding, fix=found)
+        found = tuple(c for c in finding.fixes[:MOST_FIXES] if mends(c, finding, judged))
+        return replace(finding, fix=next(iter(found), None), fixes=found)
 
     return replace(judged, findings=tuple(fixed(f) for f in judged.findings))

@@ -57,8 +57,10 @@ def screened_speaker_lead(case: Case) -> Iterator[Finding]:
         if lead.construction == "speaker":
             plain.append(link)
             continue
-        powered = any(case.network.find(node_of(link.a)) in case.network.connected(s.output.node) for s in case.seen)
-        watts = worst_watts(case, link) if link.b else (HARMLESS_WATTS if powered else 0.0)
+        feeding = [s for s in case.seen if case.network.find(node_of(link.a)) in case.network.connected(s.output.node)]
+        # Without a load no watts flow yet; whatever is plugged in to mend that draws all of them through here.
+        open_now = [s.output.flat_power for s in feeding if is_open(s)]
+        watts = max(open_now) if open_now else worst_watts(case, link)
         harmless = watts < HARMLESS_WATTS
         yield Finding(
             "screened-speaker-lead",
@@ -70,7 +72,7 @@ def screened_speaker_lead(case: Case) -> Iterator[Finding]:
             " current, and its failure leaves the amp without a load.",
             tuple(e.unit for e in link.ends()),
             (link.lead,),
-            candidates=tuple(other_lead(case.rig, link, "speaker")),
+            fixes=tuple(other_lead(case.rig, link, "speaker")),
         )
     if plain:
         names = ", ".join(case.rig.gear[k.lead].name for k in plain)
@@ -98,7 +100,7 @@ def speaker_lead_as_signal(case: Case) -> Iterator[Finding]:
             "It has no screen, so it picks up hum and radio.",
             tuple(e.unit for e in link.ends()),
             (link.lead,),
-            candidates=(
+            fixes=(
                 *other_lead(case.rig, link, "balanced"),
                 *other_lead(case.rig, link, "screened"),
             ),
@@ -123,7 +125,7 @@ def jack_does_not_fit(case: Case) -> Iterator[Finding]:
             " A judgement means nothing until a lead that fits is chosen.",
             tuple(e.unit for e in link.ends()),
             (link.lead,),
-            candidates=tuple(other_lead(case.rig, link, lead.construction)),
+            fixes=tuple(other_lead(case.rig, link, lead.construction)),
         )
 
 

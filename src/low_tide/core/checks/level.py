@@ -112,7 +112,7 @@ def converter_clips(case: Case) -> Iterator[Finding]:
             f"The line brings {level_figure(point.peak_dbu)} dBu at its peaks; aim for −12 dBFS.",
             units,
             leads,
-            candidates=tuple(level_fixes(case, point)),
+            fixes=tuple(level_fixes(case, point)),
         )
 
 
@@ -130,7 +130,7 @@ def converter_low(case: Case) -> Iterator[Finding]:
             " noise with it; aim for −12 dBFS.",
             units,
             leads,
-            candidates=tuple(level_fixes(case, point)),
+            fixes=tuple(level_fixes(case, point)),
         )
 
 
@@ -157,7 +157,7 @@ def input_damage(case: Case) -> Iterator[Finding]:
             f" {level_figure(point.absolute_max)} dBu it stands.{assumed}",
             units,
             leads,
-            candidates=tuple(fixes),
+            fixes=tuple(fixes),
             typical=("absolute maximum assumed",) if point.absolute_assumed else (),
         )
 
@@ -178,7 +178,7 @@ def phantom_on(case: Case) -> Iterator[Finding]:
             + ("is harmed by it, its maker says." if harmed else "is not known to stand it."),
             (source.unit, target.unit),
             (link.lead,),
-            candidates=(Fix("Switch phantom off", (SetControl(target.unit, control, False),)),),
+            fixes=(Fix("Switch phantom off", (SetControl(target.unit, control, False),)),),
         )
 
 
@@ -200,7 +200,7 @@ def phantom_needed(case: Case) -> Iterator[Finding]:
             "Without it the box is silent." if can else f"{case.rig.label(target)} has no phantom power.",
             (source.unit, target.unit),
             (link.lead,),
-            candidates=(Fix("Switch phantom on", (SetControl(target.unit, control, True),)),) if can else (),
+            fixes=(Fix("Switch phantom on", (SetControl(target.unit, control, True),)),) if can else (),
         )
 
 

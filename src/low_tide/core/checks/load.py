@@ -94,7 +94,7 @@ def open_output(case: Case) -> Iterator[Finding]:
             f"{_why_open(case, seen)} A valve output stage without a load can destroy its transformer.{doubt}",
             (seen.output.amp,),
             tuple(k.lead for k in _free_ends(case, seen)),
-            candidates=tuple(fixes),
+            fixes=tuple(fixes),
         )
 
 
@@ -121,7 +121,7 @@ def switched_out_load(case: Case) -> Iterator[Finding]:
             + ("Nothing fit is at the far end of that lead." if bad else "Only what follows the socket counts."),
             (unit, *(s.output.amp for s in feeding)),
             (link.lead,),
-            candidates=(put_away,) if bad else (),
+            fixes=(put_away,) if bad else (),
         )
 
 
@@ -163,7 +163,7 @@ def speaker_into_input(case: Case) -> Iterator[Finding]:
                 " not made for a power stage, however low it is turned.",
                 (source.unit, target.unit),
                 (link.lead,),
-                candidates=(Fix(f"Take {case.rig.gear[link.lead].name} out", (Disconnect(link.lead),)),),
+                fixes=(Fix(f"Take {case.rig.gear[link.lead].name} out", (Disconnect(link.lead),)),),
             )
 
 
@@ -203,7 +203,7 @@ def two_taps_used(case: Case) -> Iterator[Finding]:
             "Taps are parts of one winding; loaded together they ask for more than the output stage has.",
             (unit,),
             tuple(links),
-            candidates=tuple({f.label: f for f in fixes}.values()),
+            fixes=tuple({f.label: f for f in fixes}.values()),
         )
 
 
@@ -228,7 +228,7 @@ def reversed_attenuator(case: Case) -> Iterator[Finding]:
             "The full output then lies across a part that is made for what is left after attenuation.",
             (unit, far.unit),
             tuple(k.lead for k in (wrong, right) if k),
-            candidates=(Fix(f"Swap in and out of {gear.name}", tuple(changes)),),
+            fixes=(Fix(f"Swap in and out of {gear.name}", tuple(changes)),),
         )
 
 

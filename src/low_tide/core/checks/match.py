@@ -73,7 +73,7 @@ def mismatch(case: Case) -> Iterator[Finding]:
                 text,
                 f"The maker permits {loads} Ω here; that list stands above every school.",
                 (output.amp,),
-                candidates=() if listed else tuple(to_other_tap(case.rig, output)),
+                fixes=() if listed else tuple(to_other_tap(case.rig, output)),
             )
             continue
         severity = severity_of(seen.ratio, case.preferences.match)
@@ -92,7 +92,7 @@ def mismatch(case: Case) -> Iterator[Finding]:
             f"By rated impedance that is {way}. {_what_it_means(seen.ratio)}",
             (output.amp,),
             school=_school(seen, case.preferences.match),
-            candidates=tuple(to_other_tap(case.rig, output)),
+            fixes=tuple(to_other_tap(case.rig, output)),
         )
 
 

@@ -136,7 +136,7 @@ def load_rating(case: Case) -> Iterator[Finding]:
             school=School("power margin of a load", MARGIN_NAMES[chosen], others)
             if severity != "fine" or differs
             else None,
-            candidates=tuple(_bigger_load(case.rig, share.unit, share)) if severity != "fine" else (),
+            fixes=tuple(_bigger_load(case.rig, share.unit, share)) if severity != "fine" else (),
             typical=("flat out is an estimate from the label",),
         )
 
@@ -161,14 +161,14 @@ def load_mode_tap(case: Case) -> Iterator[Finding]:
                 severity="caution",
                 text=f"What {gear.name} takes in load mode is not known.",
                 reason=f"It gets about {figure(share.flat)} W flat out. Find its load rating and enter it.",
-                candidates=(bridge,),
+                fixes=(bridge,),
             )
         elif share.flat > share.rating:
             yield replace(
                 finding,
                 severity="stop",
                 text=f"{gear.name} is in load mode with {figure(share.flat)} W coming.",
-                candidates=(bridge,),
+                fixes=(bridge,),
             )
         else:
             yield finding

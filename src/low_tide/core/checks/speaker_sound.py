@@ -49,7 +49,7 @@ def no_speaker_sound(case: Case) -> Iterator[Finding]:
             "The bare tap is harsh: a guitar speaker passes little over 5 kHz, and nothing here does its work.",
             (source.unit, target.unit),
             (link.lead,),
-            candidates=tuple(fixes),
+            fixes=tuple(fixes),
         )
 
 
@@ -70,5 +70,5 @@ def doubled_speaker_sound(case: Case) -> Iterator[Finding]:
             "The box's cab filter and the IR are in series: dull, and not what the IR was made for.",
             (source.unit, target.unit),
             (link.lead,),
-            candidates=tuple(fixes),
+            fixes=tuple(fixes),
         )

@@ -1,0 +1,241 @@
+"""Whole results: invariants over generated hook-ups, attenuation, run sheet, layout, choices."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from math import isfinite
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from low_tide.core.analysis import analyse
+from low_tide.core.changes import Connect, Describe, Disconnect, SetControl, apply_all, touches_speaker_side
+from low_tide.core.choices import choices
+from low_tide.core.circuit import network, outputs, sources
+from low_tide.core.finding import RANK
+from low_tide.core.gear import Amp, Cabinet, Load
+from low_tide.core.gear.cabinet import Driver
+from low_tide.core.gear.lead import Lead
+from low_tide.core.hookup import End, Rig, checked
+from low_tide.core.judge import judge, with_fixes
+from low_tide.core.layout import layout
+from low_tide.core.network import GROUND
+from low_tide.core.power import powers
+from low_tide.core.response import frequency_grid
+from low_tide.core.runsheet import meter_ohms, run_sheet
+from low_tide.demo.lightship import GEAR, HOOKUPS
+from tests.core.build import AMP, CAB, LOAD, rig
+
+OHMS = st.sampled_from([2.0, 4.0, 8.0, 16.0, 32.0])
+
+
+@st.composite
+def rigs(draw: st.DrawFn) -> Rig:
+    """An amp with up to three things on it, sound or not."""
+    amp = replace(AMP, safe_without_load=draw(st.sampled_from(["no", "unknown"])))
+    load = replace(
+        LOAD,
+        impedances=(draw(OHMS),),
+        rating=draw(st.sampled_from([None, 20.0, 60.0, 200.0])),
+        through=draw(st.sampled_from(["parallel", "switching"])),
+    )
+    cab = Cabinet("cab", "Cab", drivers=(Driver(draw(OHMS), draw(st.sampled_from([10.0, 30.0, 200.0]))),) * 2)
+    links = draw(
+        st.sampled_from(
+            [
+                "lead1: amp/out1",
+                "lead1: amp/out1 > load/in",
+                "lead1: amp/out1 > load/in; lead2: amp/out2 > cab/in1",
+                "lead1: amp/out1 > load/in; lead2: load/through > cab/in1",
+                "thin: amp/out1 > load/in; lead2: load/through",
+                "lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1; lead3: amp/out2 > load/in",
+            ]
+        )
+    )
+    tap = draw(st.sampled_from(["4", "8", "16"]))
+    pad = {"pad": {"bypass": draw(st.booleans())}} if "pad" in links else {}
+    return rig(links, amp, load, cab, amp={"tap": tap}, **pad)
+
+
+@settings(max_examples=150, deadline=None)
+@given(rigs())
+def test_never_clear_when_open_or_over_a_rating(case: Rig) -> None:
+    judged = judge(case)
+    is_open = any(s.impedance > 4 * s.output.wanted for s in judged.case.seen)
+    over = any(s.rating is not None and s.label > s.rating for s in judged.case.shares)
+    if is_open or over:
+        assert judged.verdict.severity == "stop"
+    if any(s.rating is None for s in judged.case.shares):
+        assert RANK[judged.verdict.severity] >= RANK["caution"]
+
+
+@settings(max_examples=100, deadline=None)
+@given(rigs())
+def test_all_the_jack_power_is_taken_by_someone(case: Rig) -> None:
+    taken = sum(flat for _, flat in powers(case).values())
+    loaded = [s for s in judge(case).case.seen if isfinite(s.impedance)]
+    assert taken == pytest.approx(75.0 if loaded else 0.0)
+
+
+@settings(max_examples=60, deadline=None)
+@given(rigs())
+def test_a_fix_mends_its_finding_and_brings_nothing_as_bad(case: Rig) -> None:
+    judged = with_fixes(judge(case))
+    for finding in judged.findings:
+        if finding.fix is None or RANK[finding.severity] < RANK["caution"]:
+            continue
+        after = judge(apply_all(case.hookup, finding.fix.changes, case.gear))
+        same = [f for f in after.findings if f.id == finding.id and f.units == finding.units]
+        assert all(RANK[f.severity] < RANK[finding.severity] for f in same)
+        count = [sum(f.severity == "stop" for f in j.findings) for j in (judged, after)]
+        assert count[1] <= count[0]
+
+
+@settings(max_examples=60, deadline=None)
+@given(OHMS, st.sampled_from(["4", "8", "16"]), st.floats(76, 500))
+def test_plain_and_matched_is_never_stopped(ohms: float, tap: str, rating: float) -> None:
+    load = replace(LOAD, impedances=(float(tap),), rating=rating)
+    assert judge(rig("lead1: amp/out1 > load/in", load, amp={"tap": tap})).verdict.exit_code == 0
+
+
+def test_real_network_balances_at_every_frequency() -> None:
+    for hookup in HOOKUPS.values():
+        case = checked(hookup, GEAR)
+        net = network(case, frequency_grid())
+        found = outputs(case)
+        solution = net.solve(sources(found, net.points))
+        taken = sum((solution.power(e) for e in net.elements), np.zeros(net.points))
+        given_power = np.zeros(net.points)
+        for s in sources(found, net.points):
+            v = solution.voltage(s.node)
+            given_power += np.real(v * np.conj((s.voltage - v) / s.impedance))
+        assert np.allclose(taken, given_power, rtol=1e-6, atol=1e-9)
+
+
+def clean_db(case: Rig) -> float:
+    found = analyse(case).speakers[0].clean_db
+    assert found is not None
+    return found
+
+
+@pytest.mark.parametrize(("damping", "expected"), [(50, -3.0), (1.5, -3.9), (0.15, -6.0)])
+def test_a_resistor_beside_the_speaker(damping: float, expected: float) -> None:
+    """An 8 Ω resistor beside an 8 Ω speaker on the 4 Ω tap, small signal, programme-weighted."""
+    amp = replace(AMP, damping_factor=damping)
+    case = rig("lead1: amp/out1 > load/in; lead2: amp/out2 > cab/in1", amp, amp={"tap": "4"})
+    assert clean_db(case) == pytest.approx(expected, abs=0.15)
+
+
+def test_a_pad_takes_more_off_a_high_impedance_amp() -> None:
+    links = "lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1"
+    case = rig(links, replace(AMP, damping_factor=0.15), pad={"step": "20"})
+    result = analyse(case).speakers[0]
+    assert result.clipped_db == pytest.approx(-20.0, abs=0.01)
+    assert result.clean_db == pytest.approx(-24, abs=0.5)
+
+
+def test_a_deep_pad_hides_the_cabinet() -> None:
+    curve = analyse(rig("lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1", pad={"step": "20"})).curves[0]
+    magnitude = np.abs(np.array(curve.real) + 1j * np.array(curve.imaginary))
+    assert 20 * np.log10(magnitude.max() / magnitude.min()) < 0.11
+
+
+def test_bridging_takes_less_than_a_tenth_of_a_db() -> None:
+    seen = judge(rig("lead1: amp/out1 > box/in; lead2: box/through > cab/in1")).case.seen[0]
+    assert 20 * np.log10(8 / seen.impedance) < 0.1
+
+
+def test_the_meter_reads_the_coil() -> None:
+    case = rig("lead1: amp/out1 > cab/in1")
+    link = case.hookup.links[0]
+    assert meter_ohms(case, link, link.a) == pytest.approx(0.82 * 8 + 0.0366, abs=0.01)
+    free = rig("lead1: amp/out1", amp={})
+    assert meter_ohms(free, free.hookup.links[0], free.hookup.links[0].a) is None
+
+
+def test_the_meter_sees_through_a_switching_socket() -> None:
+    switching = replace(LOAD, through="switching")
+    case = rig("lead1: amp/out1 > load/in; lead2: load/through > cab/in1", switching)
+    link = case.hookup.links[0]
+    assert meter_ohms(case, link, link.a) == pytest.approx(6.56, abs=0.15)
+
+
+def test_run_sheet_follows_the_hookup() -> None:
+    case = checked(HOOKUPS["silent-night"], GEAR)
+    steps = run_sheet(case)
+    phases = list(dict.fromkeys(s.phase for s in steps))
+    assert phases == ["before", "switch_on", "bring_up", "capture", "switch_off"]
+    assert len({s.id for s in steps}) == len(steps)
+    words = " ".join(f"{s.text} {s.expect}" for s in steps)
+    assert "tap 8 Ω" in words
+    assert "Speaker lead A: Godwit 45, speaker 1 → Groyne R8, amp in" in words
+    assert "−14.8 dBFS" in words
+    moved = apply_all(case.hookup, [SetControl("godwit-45", "tap", "16")], case.gear)
+    assert {s.id for s in run_sheet(moved)} != {s.id for s in steps}
+    assert run_sheet(rig("lead1: load/in")) == ()
+
+
+def test_layout_runs_along_the_signal() -> None:
+    spots = {s.unit: s.column for s in layout(checked(HOOKUPS["tap-on-lead"], GEAR))}
+    assert spots == {"redshank-100": 0, "winkle-1": 1, "whimbrel-412": 2, "shingle-2": 2}
+    ring = rig("lead1: pad/out > box/in; lead2: box/through > pad/in")
+    assert len(layout(ring)) == 2
+
+
+def test_choices_tell_what_would_follow() -> None:
+    case = rig("lead1: amp/out1 > load/in", replace(LOAD, rating=200))
+    found = choices(case, End("amp", "out2"))
+    cab = next(c for c in found if c.label.startswith("Cab"))
+    assert (cab.severity, cab.consequence) == ("stop", "Amp then sees 4 Ω")
+    after = apply_all(case.hookup, cab.changes, case.gear)
+    assert judge(after).verdict.severity == cab.severity
+    assert found[-1].group == "Nothing at the far end"
+
+
+def test_an_occupied_socket_offers_other_leads() -> None:
+    case = rig("lead1: amp/out1 > load/in")
+    groups = {c.group for c in choices(case, End("load", "in"))}
+    assert groups == {"The lead that is here", "Another lead in its place"}
+    swaps = {c.label: c.severity for c in choices(case, End("load", "in")) if c.group == "Another lead in its place"}
+    assert (swaps["Thin lead"], swaps["Lead 2"]) == ("stop", "note")
+
+
+def test_changes_on_the_speaker_side_are_known() -> None:
+    case = rig("lead1: amp/out1 > load/in; line: load/line > desk/in1")
+    touches = [
+        touches_speaker_side(c, case)
+        for c in (
+            SetControl("amp", "tap", "4"),
+            SetControl("load", "line.pot", -3.0),
+            Disconnect("lead1"),
+            Disconnect("line"),
+            Connect("lead2", End("load", "in")),
+            Describe(name="x"),
+        )
+    ]
+    assert touches == [True, False, True, False, True, False]
+
+
+def test_typical_values_stay_marked() -> None:
+    result = analyse(rig("lead1: amp/out1 > cab/in1", replace(CAB, typical=("rating",))))
+    assert "Cab: speaker curve typical, not measured" in result.typical
+    assert "Cab: rating typical, not measured" in result.typical
+    assert any("damping factor typical" in said for said in result.amps[0].typical)
+
+
+def test_transistor_power_follows_the_load() -> None:
+    solid = Amp("amp", "Amp", technology="transistor", minimum_load=4, crank=1.0)
+    load = Load("load", "Load", impedances=(4.0,), rating=200)
+    share = judge(rig("lead1: amp/out1 > load/in", solid, load)).case.shares[0]
+    assert share.label == pytest.approx(100)
+
+
+def test_leads_reach_the_real_network_only() -> None:
+    long = Lead("lead1", "Long", length=30, gauge=18)
+    case = rig("lead1: amp/out1 > load/in", long)
+    seen = [abs(network(case, f).drive("amp.out").current_into("amp.out")[0]) for f in (None, frequency_grid())]
+    assert seen[0] == pytest.approx(1 / 8)
+    assert seen[1] == pytest.approx(1 / (8 + 2 * 30 * 21.0e-3 + 0.02))
+    assert GROUND not in network(case)._nodes
