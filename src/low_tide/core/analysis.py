@@ -14,7 +14,7 @@ from low_tide.core.gear import Amp, Cabinet
 from low_tide.core.hookup import Rig
 from low_tide.core.judge import Judgement, judge, with_fixes
 from low_tide.core.network import NetworkError, Solution, input_impedance
-from low_tide.core.power import Seen, Share, powers
+from low_tide.core.power import Seen, Share, downstream, powers
 from low_tide.core.preferences import Preferences
 from low_tide.core.response import Complex, frequency_grid, programme_level_db, programme_weights
 from low_tide.core.units import db, figure, level_figure
@@ -81,6 +81,15 @@ class LineResult:
 
 
 @dataclass(frozen=True)
+class Flow:
+    """What a lead carries, in words for its label in the picture; `severity` of the worst finding about it."""
+
+    lead: str
+    text: str
+    severity: str
+
+
+@dataclass(frozen=True)
 class Stage:
     """A column of the tide line: dB relative to its limit (0 = at the limit), and its floor if it has one."""
 
@@ -118,6 +127,7 @@ class Analysis:
     shares: tuple[Share, ...]
     speakers: tuple[SpeakerResult, ...]
     lines: tuple[LineResult, ...]
+    flows: tuple[Flow, ...]
     curves: tuple[Curve, ...]
     typical: tuple[str, ...]
 
@@ -311,6 +321,25 @@ def _facts(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -> 
     return tuple(found)
 
 
+def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
+    taken = powers(rig)
+    levels = {p.lead: p.peak_dbu for p in judged.case.line_points if isfinite(p.peak_dbu)}
+    found = []
+    for link in rig.hookup.links:
+        severity = next((f.severity for f in judged.findings if link.lead in f.leads), "fine")
+        if link.b is None:
+            text = "free end"
+        elif link.lead in levels:
+            text = f"{level_figure(levels[link.lead])} dBu"
+        else:
+            into = next((e for e in (link.b, link.a) if rig.socket(e).flow == "in"), link.b)
+            fed = downstream(rig, into.unit)
+            watts = sum(flat for (unit, _), (_, flat) in taken.items() if unit in fed)
+            text = f"{figure(watts)} W" if watts >= 0.001 else ""
+        found.append(Flow(link.lead, text, severity))
+    return tuple(found)
+
+
 def _curve(unit: str, values: Complex) -> Curve:
     grid = frequency_grid(len(values))
     return Curve(
@@ -344,7 +373,7 @@ def analyse(rig: Rig, preferences: Preferences | None = None) -> Analysis:
         shared, lines = judged.case.shares, tuple(_line_result(rig, p) for p in judged.case.line_points)
     except NetworkError:
         # The judge has said so already; results that rest on the network are left out, not guessed.
-        return Analysis(judged.verdict, judged.findings, (), (), (), (), (), (), (), _typical(rig))
+        return Analysis(judged.verdict, judged.findings, (), (), (), (), (), (), (), (), _typical(rig))
     return Analysis(
         verdict=judged.verdict,
         findings=judged.findings,
@@ -354,6 +383,7 @@ def analyse(rig: Rig, preferences: Preferences | None = None) -> Analysis:
         shares=shared,
         speakers=speakers,
         lines=lines,
+        flows=_flows(rig, judged),
         curves=tuple(
             _curve(s.output.amp, curves[s.output.node])
             for s in judged.case.seen

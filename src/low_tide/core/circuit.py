@@ -15,7 +15,7 @@ from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import End, Hookup, Link, Placed, Rig
 from low_tide.core.leads import SCREENED_FARADS_PER_METRE, loop_resistance
 from low_tide.core.network import GROUND, Element, Network, Source
-from low_tide.core.response import Complex, Real
+from low_tide.core.response import Real
 
 OWN_LEAD_AWG = 16
 """Gauge taken for the fixed lead inside a combo."""

@@ -51,6 +51,8 @@ def parallel(*impedances: float) -> float:
 
 def figure(value: float, digits: int = 3) -> str:
     """A number with at most `digits` significant digits and no exponent, a true minus sign, ∞ for infinity."""
+    if math.isnan(value):
+        return "not a number"
     if math.isinf(value):
         return "∞" if value > 0 else "−∞"
     if value == 0:

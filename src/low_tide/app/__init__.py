@@ -1,0 +1,1 @@
+"""What a person does with the program, in terms of core and store; no HTTP."""

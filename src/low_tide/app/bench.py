@@ -1,0 +1,384 @@
+"""The bench: hook-ups with their revisions, edits, undo, what-ifs, socket choices, files."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from low_tide.app import locker
+from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
+from low_tide.app.locker import all_gear, new_id
+from low_tide.app.preferences import preferences
+from low_tide.core.analysis import Analysis, analyse
+from low_tide.core.changes import Change, Describe, apply_all, describe, touches_speaker_side
+from low_tide.core.choices import Choice, choices, preview
+from low_tide.core.gear import Unit
+from low_tide.core.gear.base import Control, Setting, Socket
+from low_tide.core.hookup import End, Hookup, HookupError, Rig, checked
+from low_tide.core.judge import judge
+from low_tide.core.layout import layout
+from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
+from low_tide.store.files import now
+from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
+
+
+@dataclass(frozen=True)
+class HookupEntry:
+    """A hook-up as it is listed."""
+
+    id: str
+    name: str
+    severity: str
+    words: str
+    is_on: bool
+    updated: str
+
+
+@dataclass(frozen=True)
+class SocketView:
+    """A socket in the picture, and the lead in it."""
+
+    socket: Socket
+    lead: str | None
+
+
+@dataclass(frozen=True)
+class ControlView:
+    """A control in the picture, and where it stands."""
+
+    control: Control
+    value: Setting
+
+
+@dataclass(frozen=True)
+class UnitView:
+    """A unit in the picture."""
+
+    id: str
+    name: str
+    kind: str
+    summary: str
+    column: int
+    row: int
+    sockets: tuple[SocketView, ...]
+    controls: tuple[ControlView, ...]
+    pinned: bool
+
+
+@dataclass(frozen=True)
+class LinkView:
+    """A lead in the picture; `level` is that of its near end."""
+
+    lead: str
+    name: str
+    summary: str
+    construction: str
+    level: str
+    a: End
+    b: End | None
+
+
+@dataclass(frozen=True)
+class BenchState:
+    """A hook-up on the bench, with everything computed but the curves, which the picture does not draw.
+
+    `saves` must come back with the next edit.
+    """
+
+    id: str
+    name: str
+    notes: str
+    saves: int
+    is_on: bool
+    undo: str | None
+    redo: str | None
+    units: tuple[UnitView, ...]
+    links: tuple[LinkView, ...]
+    analysis: Analysis
+
+
+def row_of(hookup_id: str) -> HookupRow:
+    """The stored hook-up; NotFound where there is none."""
+    row = HookupRow.get_or_none(HookupRow.id == hookup_id)
+    if row is None:
+        raise NotFound(f"There is no hook-up “{hookup_id}”.")
+    return row
+
+
+def _revision(row: HookupRow, number: int) -> RevisionRow:
+    found: RevisionRow = RevisionRow.get(RevisionRow.hookup == row.id, RevisionRow.number == number)
+    return found
+
+
+def gear_for(row: HookupRow) -> dict[str, Unit]:
+    """The locker, with the gear that came pinned to this hook-up (a file, a recalled take) above it."""
+    return {**all_gear(), **{unit.id: unit for unit in (load_unit(doc) for doc in row.pinned)}}
+
+
+def rig_of(row: HookupRow) -> Rig:
+    """The hook-up as it stands, checked. Gear edited since may make it impossible: Invalid says why."""
+    try:
+        return checked(load_hookup(_revision(row, row.current).doc), gear_for(row))
+    except HookupError as error:
+        raise Invalid(*error.problems) from None
+
+
+def _units(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
+    spots = {spot.unit: spot for spot in layout(rig)}
+    found = []
+    for unit, gear in rig.units():
+        sockets = []
+        for socket in gear.sockets():
+            link = rig.link_at(End(unit, socket.id))
+            sockets.append(SocketView(socket, link.lead if link else None))
+        controls = tuple(ControlView(c, rig.settings(unit)[c.id]) for c in gear.controls())
+        spot = spots[unit]
+        found.append(
+            UnitView(
+                unit,
+                gear.name,
+                gear.kind,
+                gear.summary(),
+                spot.column,
+                spot.row,
+                tuple(sockets),
+                controls,
+                unit in pinned,
+            )
+        )
+    return tuple(found)
+
+
+def _links(rig: Rig) -> tuple[LinkView, ...]:
+    found = []
+    for link in rig.hookup.links:
+        conductor = rig.conductor(link)
+        own = conductor.kind == "cabinet"
+        found.append(
+            LinkView(
+                link.lead,
+                f"own lead of {conductor.name}" if own else conductor.name,
+                "fixed lead" if own else conductor.summary(),
+                "speaker" if own else getattr(conductor, "construction", "speaker"),
+                rig.socket(link.a).level,
+                link.a,
+                link.b,
+            )
+        )
+    return tuple(found)
+
+
+def _state(row: HookupRow, rig: Rig) -> BenchState:
+    current = _revision(row, row.current)
+    redo = _revision(row, row.current + 1).label if row.current < row.newest else None
+    return BenchState(
+        id=row.id,
+        name=rig.hookup.name,
+        notes=rig.hookup.notes,
+        saves=row.saves,
+        is_on=row.is_on,
+        undo=current.label if row.current > 1 else None,
+        redo=redo,
+        units=_units(rig, {doc["id"] for doc in row.pinned}),
+        links=_links(rig),
+        analysis=replace(analyse(rig, preferences()), curves=()),
+    )
+
+
+def state(hookup_id: str) -> BenchState:
+    """A hook-up as it stands, computed."""
+    row = row_of(hookup_id)
+    return _state(row, rig_of(row))
+
+
+def listed(search: str = "") -> list[HookupEntry]:
+    """Hook-ups by name, each with its verdict now."""
+    schools, found = preferences(), []
+    for row in HookupRow.select().where(~HookupRow.archived).order_by(HookupRow.name):
+        if not all(word in row.name.lower() for word in search.lower().split()):
+            continue
+        try:
+            verdict = judge(rig_of(row), schools).verdict
+            severity, words = verdict.severity, verdict.words
+        except Invalid as error:
+            severity, words = "stop", error.problems[0]
+        found.append(HookupEntry(row.id, row.name, severity, words, row.is_on, row.updated))
+    return found
+
+
+def create(
+    name: str = "New hook-up", hookup: Hookup | None = None, pinned: Sequence[Json] = (), id: str = ""
+) -> BenchState:
+    """A new hook-up, empty or as given; gear in `pinned` counts for it above the locker."""
+    hookup = hookup or Hookup(name=name)
+    with database.atomic("immediate"):
+        row = HookupRow.create(id=id or new_id(hookup.name), name=hookup.name, pinned=list(pinned), updated=now())
+        RevisionRow.create(hookup=row, number=1, label="new", doc=dump(hookup), at=now())
+        rig = rig_of(row)
+    return _state(row, rig)
+
+
+def bring_in(rig: Rig, raw: Json) -> BenchState:
+    """A hook-up from a file. Gear that the locker has word for word is the locker's; the rest is pinned."""
+    docs = {doc["id"]: doc for doc in raw["gear"]}
+    locker = {row.id: row.doc for row in GearRow.select()}
+    pinned = [
+        keep_unknown(docs[unit.id], dump(unit))
+        for unit in rig.gear.values()
+        if locker.get(unit.id) is None or load_unit(locker[unit.id]) != unit
+    ]
+    made = create(hookup=rig.hookup, pinned=pinned)
+    revision = _revision(row_of(made.id), 1)
+    revision.doc = keep_unknown(raw["hookup"], revision.doc)
+    revision.save()
+    return made
+
+
+def _fresh(row: HookupRow, saves: int) -> None:
+    if row.saves != saves:
+        raise Conflict(
+            f"“{row.name}” was changed in another window. Nothing was lost: look at it as it is now,"
+            " or keep your version as a copy."
+        )
+
+
+def _refuse_while_on(row: HookupRow, rig: Rig, changes: Sequence[Change]) -> None:
+    if row.is_on and any(touches_speaker_side(change, rig) for change in changes):
+        raise SwitchedOn(
+            f"“{row.name}” is marked as switched on. Speaker leads, taps and selectors stay as they are until the"
+            " run sheet says it is off; standby counts as on."
+        )
+
+
+def _save(row: HookupRow, rig: Rig, label: str) -> None:
+    """A new revision after the current one; what could be redone before is gone, as in any undo list."""
+    before = _revision(row, row.current).doc
+    RevisionRow.delete().where(RevisionRow.hookup == row.id, RevisionRow.number > row.current).execute()
+    row.current += 1
+    row.newest = row.current
+    row.saves += 1
+    row.name, row.updated = rig.hookup.name, now()
+    doc = keep_unknown(before, dump(rig.hookup))
+    RevisionRow.create(hookup=row, number=row.current, label=label, doc=doc, at=now())
+    row.save()
+
+
+def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
+    """Carry changes out together as one revision, or refuse them all."""
+    with database.atomic("immediate"):
+        row = row_of(hookup_id)
+        _fresh(row, saves)
+        rig = rig_of(row)
+        _refuse_while_on(row, rig, changes)
+        try:
+            after = apply_all(rig.hookup, changes, rig.gear)
+        except HookupError as error:
+            raise Invalid(*error.problems) from None
+        if after.hookup != rig.hookup:
+            label = describe(changes[0], rig) + (" and more" if len(changes) > 1 else "")
+            _save(row, after, label)
+    return state(hookup_id)
+
+
+def copy_with(hookup_id: str, changes: Sequence[Change], base: int) -> BenchState:
+    """The edit of a window that was overtaken, kept as a hook-up of its own from the state it saw."""
+    row = row_of(hookup_id)
+    seen = min(max(1, row.current - (row.saves - base)), row.newest)
+    hookup = load_hookup(_revision(row, seen).doc)
+    try:
+        after = apply_all(hookup, changes, gear_for(row))
+    except HookupError as error:
+        raise Invalid(*error.problems) from None
+    made = create(hookup=after.hookup, pinned=row.pinned)
+    return rename(made.id, f"{after.hookup.name} (copy)"[:120])
+
+
+def rename(hookup_id: str, name: str) -> BenchState:
+    """A new name without asking which state was seen; for copies just made."""
+    return change(hookup_id, [Describe(name=name)], row_of(hookup_id).saves)
+
+
+def step(hookup_id: str, by: int, saves: int) -> BenchState:
+    """Undo (−1) or redo (+1). Nothing happens at either end."""
+    with database.atomic("immediate"):
+        row = row_of(hookup_id)
+        _fresh(row, saves)
+        target = row.current + by
+        if 1 <= target <= row.newest:
+            before, after = (load_hookup(_revision(row, n).doc) for n in (row.current, target))
+            if row.is_on and _speaker_side(before, gear_for(row)) != _speaker_side(after, gear_for(row)):
+                raise SwitchedOn(f"“{row.name}” is on, and this would change its speaker side. Switch off first.")
+            row.current, row.saves, row.updated = target, row.saves + 1, now()
+            row.name = after.name
+            row.save()
+    return state(hookup_id)
+
+
+def _speaker_side(hookup: Hookup, gear: dict[str, Unit]) -> tuple[Any, ...]:
+    """What must not change while on: speaker leads and the controls that are not safe live."""
+    rig = checked(hookup, gear)
+    held = {(unit, c.id, rig.settings(unit)[c.id]) for unit, g in rig.units() for c in g.controls() if not c.safe_live}
+    leads = {k for k in hookup.links if any(rig.socket(e).level == "speaker" for e in k.ends())}
+    return held, leads
+
+
+def socket_choices(hookup_id: str, end: End) -> tuple[Choice, ...]:
+    """What may go into a socket, each with what would follow."""
+    rig = rig_of(row_of(hookup_id))
+    if not rig.knows(end):
+        raise NotFound(f"There is no socket “{end.socket}” on “{end.unit}” in this hook-up.")
+    return choices(rig, end, preferences())
+
+
+def consequence(hookup_id: str, changes: Sequence[Change]) -> tuple[str, str]:
+    """Severity and sentence for changes, without making them."""
+    try:
+        return preview(rig_of(row_of(hookup_id)), tuple(changes), preferences())
+    except HookupError as error:
+        raise Invalid(*error.problems) from None
+
+
+def archive(hookup_id: str) -> None:
+    """Put a hook-up away; one that is on is refused."""
+    row = row_of(hookup_id)
+    if row.is_on:
+        raise SwitchedOn(f"“{row.name}” is marked as switched on.")
+    row.archived = True
+    row.save()
+
+
+def unarchive(hookup_id: str) -> BenchState:
+    """Take an archived hook-up back."""
+    row = row_of(hookup_id)
+    row.archived = False
+    row.save()
+    return state(hookup_id)
+
+
+def documents(row: HookupRow) -> tuple[Json, list[Json]]:
+    """Plain data of the hook-up and of every unit it uses, unknown fields and all."""
+    doc = _revision(row, row.current).doc
+    pinned = {d["id"]: d for d in row.pinned}
+    ids = load_hookup(doc).gear_ids()
+    rows = {r.id: r.doc for r in GearRow.select().where(GearRow.id.in_(ids))}
+    return doc, [pinned.get(i) or rows[i] for i in ids]
+
+
+def file_of(hookup_id: str) -> bytes:
+    """The hook-up as a file with its gear."""
+    return write_hookup_file(*documents(row_of(hookup_id)))
+
+
+def unpin(hookup_id: str) -> BenchState:
+    """Use the locker's record for every pinned unit it has; the others go into the locker."""
+    with database.atomic("immediate"):
+        row = row_of(hookup_id)
+        before = row.pinned
+        for doc in before:
+            if GearRow.get_or_none(GearRow.id == doc["id"]) is None:
+                locker.add(doc)
+        row.pinned, row.saves = [], row.saves + 1
+        row.save()
+        rig_of(row)
+    return state(hookup_id)

@@ -1,0 +1,351 @@
+"""The log: sessions, takes, their audio, recall and export."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Annotated, Any, BinaryIO
+
+from peewee import fn
+from pydantic import TypeAdapter
+
+from low_tide.app import bench, running
+from low_tide.app.errors import Invalid, NotFound
+from low_tide.app.preferences import preferences
+from low_tide.core.analysis import analyse
+from low_tide.core.audio import Measures
+from low_tide.core.hookup import checked
+from low_tide.core.spec import Spec
+from low_tide.formats.documents import Json, dump, dump_analysis, load_hookup, load_unit, parse
+from low_tide.formats.recording import measure
+from low_tide.formats.sentences import FormatError
+from low_tide.formats.tables import log_csv
+from low_tide.store.files import Home, now
+from low_tide.store.models import SessionRow, TakeRow, database
+
+PAGE = 50
+LISTED = tuple(f for f in TakeRow._meta.sorted_fields if f.name != "snapshot")
+"""Columns of a take that lists need; the snapshot is large and only recall and export read it."""
+
+
+@dataclass(frozen=True)
+class ControlSetting:
+    """A knob on the amp as it was: its name and where it stood, in words ('6', 'two o'clock')."""
+
+    name: Annotated[str, Spec("Control", ge=1, le=60)]
+    value: Annotated[str, Spec("Set to", le=60)] = ""
+
+
+@dataclass(frozen=True)
+class TakeNote:
+    """What a person says about a take."""
+
+    name: Annotated[str, Spec("Take", ge=1, le=120)]
+    part: Annotated[str, Spec("Part", le=120)] = ""
+    notes: Annotated[str, Spec("Notes", le=8000)] = ""
+    controls: Annotated[tuple[ControlSetting, ...], Spec("Controls", le=60)] = ()
+    measured_peak: Annotated[float | None, Spec("Measured peak", "dBFS", -120, 0)] = None
+
+
+@dataclass(frozen=True)
+class Accepted:
+    """A caution that stood when the take was made, and the word it was accepted with."""
+
+    caution: str
+    word: str
+
+
+@dataclass(frozen=True)
+class Take:
+    """A take in the log."""
+
+    id: int
+    session: int
+    number: int
+    note: TakeNote
+    hookup: str
+    hookup_id: str
+    severity: str
+    expected_peak: float | None
+    accepted: tuple[Accepted, ...]
+    audio_name: str | None
+    measures: Measures | None
+    at: str
+
+
+@dataclass(frozen=True)
+class Session:
+    """A session in the log."""
+
+    id: int
+    name: str
+    notes: str
+    started: str
+    takes: int
+
+
+@dataclass(frozen=True)
+class TakePage:
+    """One page of takes, newest first."""
+
+    takes: tuple[Take, ...]
+    total: int
+    page: int
+    pages: int
+
+
+NOTE = TypeAdapter(TakeNote)
+MEASURES = TypeAdapter(Measures)
+
+
+def read_note(doc: Any) -> TakeNote:
+    try:
+        return parse(NOTE, doc, TakeNote)
+    except FormatError as error:
+        raise Invalid(*error.problems, fields=error.fields) from None
+
+
+def sessions() -> list[Session]:
+    """Sessions, newest first, with how many takes each has."""
+    rows = SessionRow.select().order_by(SessionRow.id.desc())
+    count = {
+        session: count
+        for session, count in TakeRow.select(TakeRow.session, fn.COUNT(TakeRow.id)).group_by(TakeRow.session).tuples()
+    }
+    return [Session(r.id, r.name, r.notes, r.started, count.get(r.id, 0)) for r in rows]
+
+
+def new_session(name: str, notes: str = "") -> Session:
+    name = name.strip()
+    if not 1 <= len(name) <= 120:
+        raise Invalid("Session: a name of 1 to 120 characters is wanted.")
+    row = SessionRow.create(name=name, notes=notes[:8000], started=now())
+    return Session(row.id, row.name, row.notes, row.started, 0)
+
+
+def _session(session_id: int) -> SessionRow:
+    row = SessionRow.get_or_none(SessionRow.id == session_id)
+    if row is None:
+        raise NotFound("There is no such session in the log.")
+    return row
+
+
+def _row(take_id: int) -> TakeRow:
+    row = TakeRow.get_or_none(TakeRow.id == take_id)
+    if row is None:
+        raise NotFound("There is no such take in the log.")
+    return row
+
+
+def _take(row: TakeRow) -> Take:
+    note = TakeNote(row.name, row.part, row.notes, tuple(ControlSetting(**c) for c in row.controls), row.measured_peak)
+    return Take(
+        id=row.id,
+        session=row.session.id,
+        number=row.number,
+        note=note,
+        hookup=row.hookup_name,
+        hookup_id=row.hookup_id,
+        severity=row.verdict,
+        expected_peak=row.expected_peak,
+        accepted=tuple(Accepted(**a) for a in row.accepted),
+        audio_name=row.audio_name,
+        measures=MEASURES.validate_python(row.measures) if row.measures else None,
+        at=row.at,
+    )
+
+
+def take(take_id: int) -> Take:
+    return _take(_row(take_id))
+
+
+def snapshot(take_id: int) -> Json:
+    """The hook-up, gear and results as they were when the take was logged."""
+    found: Json = _row(take_id).snapshot
+    return found
+
+
+def takes(session: int | None = None, search: str = "", page: int = 1, with_audio: bool = False) -> TakePage:
+    """Takes, newest first. `search` looks in name, part, notes and hook-up, every word of it."""
+    query = TakeRow.select(*LISTED)
+    if session is not None:
+        query = query.where(TakeRow.session == session)
+    if with_audio:
+        query = query.where(TakeRow.audio.is_null(False))
+    for word in search.split():
+        query = query.where(
+            TakeRow.name.contains(word)
+            | TakeRow.part.contains(word)
+            | TakeRow.notes.contains(word)
+            | TakeRow.hookup_name.contains(word)
+        )
+    total = query.count()
+    pages = max(1, -(-total // PAGE))
+    page = min(max(1, page), pages)
+    rows = query.order_by(TakeRow.id.desc()).paginate(page, PAGE)
+    return TakePage(tuple(_take(r) for r in rows), total, page, pages)
+
+
+def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
+    """Log a take of the hook-up as it stands: hook-up, gear and results are copied and stay as they are."""
+    note = read_note(doc)
+    with database.atomic("immediate"):
+        session = _session(session_id)
+        row = bench.row_of(hookup_id)
+        rig = bench.rig_of(row)
+        result = analyse(rig, preferences())
+        hookup_doc, gear = bench.documents(row)
+        words = [{"caution": c.finding.text, "word": c.word} for c in running.state(hookup_id).cautions if c.word]
+        last = TakeRow.select(TakeRow.number).where(TakeRow.session == session).order_by(TakeRow.number.desc()).first()
+        made = TakeRow.create(
+            session=session,
+            number=last.number + 1 if last else 1,
+            **dump(note),
+            hookup_name=row.name,
+            hookup_id=row.id,
+            verdict=result.verdict.severity,
+            expected_peak=max((p.dbfs for p in result.lines if p.dbfs is not None), default=None),
+            accepted=words,
+            snapshot={"hookup": hookup_doc, "gear": gear, "analysis": dump_analysis(result)},
+            at=now(),
+        )
+    return _take(made)
+
+
+def edit_take(take_id: int, doc: Any) -> Take:
+    """Change what is said about a take. Its hook-up, gear and results cannot be changed."""
+    note = read_note(doc)
+    row = _row(take_id)
+    for key, value in dump(note).items():
+        setattr(row, key, value)
+    row.save()
+    return _take(row)
+
+
+def delete_take(home: Home, take_id: int) -> None:
+    """Delete a take, and its audio where no other take has the same file."""
+    with database.atomic("immediate"):
+        row = _row(take_id)
+        name = row.audio
+        row.delete_instance()
+        shared = name and TakeRow.select().where(TakeRow.audio == name).exists()
+    if name and not shared:
+        (home.audio / name).unlink(missing_ok=True)
+
+
+def attach(home: Home, take_id: int, name: str, stream: BinaryIO) -> Take:
+    """Measure an audio file and keep it with a take. It is stored under its own hash, never under `name`."""
+    row = _row(take_id)
+    handle, path = tempfile.mkstemp(dir=home.audio, prefix="incoming-")
+    incoming, digest = Path(path), hashlib.sha256()
+    try:
+        with os.fdopen(handle, "wb") as out:
+            while block := stream.read(1 << 20):
+                digest.update(block)
+                out.write(block)
+        try:
+            measures, kind = measure(incoming)
+        except FormatError as error:
+            raise Invalid(*error.problems) from None
+        stored = f"{digest.hexdigest()}.{kind}"
+        os.replace(incoming, home.audio / stored)
+    finally:
+        incoming.unlink(missing_ok=True)
+    row.audio, row.audio_name, row.measures = stored, Path(name.replace("\\", "/")).name[:200], dump(measures)
+    row.save()
+    return _take(row)
+
+
+def audio_path(home: Home, take_id: int) -> tuple[Path, str]:
+    """Where a take's audio lies, and the name it came with."""
+    row = _row(take_id)
+    if not row.audio or not (home.audio / row.audio).exists():
+        raise NotFound("There is no audio with this take.")
+    return home.audio / row.audio, row.audio_name or row.audio
+
+
+def recall(take_id: int) -> bench.BenchState:
+    """A hook-up as it was when the take was logged. Gear that has changed since is pinned as it was."""
+    row = _row(take_id)
+    saved = row.snapshot
+    rig = checked(load_hookup(saved["hookup"]), {u.id: u for u in map(load_unit, saved["gear"])})
+    made = bench.bring_in(rig, saved)
+    return bench.rename(made.id, f"{row.hookup_name}, recalled from take {row.number}"[:120])
+
+
+COLUMNS = (
+    "session",
+    "number",
+    "name",
+    "part",
+    "at",
+    "hookup",
+    "verdict",
+    "expected peak, dBFS",
+    "measured peak, dBFS",
+    "true peak, dBTP",
+    "loudness, LUFS",
+    "RMS, dBFS",
+    "crest, dB",
+    "clipped runs",
+    "controls",
+    "accepted",
+    "notes",
+)
+
+
+def _two(value: float | None) -> float | None:
+    return None if value is None else round(value, 2)
+
+
+def _line(each: Take, names: dict[int, str]) -> dict[str, Any]:
+    m = each.measures
+    return {
+        "session": names[each.session],
+        "number": each.number,
+        "name": each.note.name,
+        "part": each.note.part,
+        "at": each.at,
+        "hookup": each.hookup,
+        "verdict": each.severity,
+        "expected peak, dBFS": _two(each.expected_peak),
+        "measured peak, dBFS": _two(m.peak_dbfs if m else each.note.measured_peak),
+        "true peak, dBTP": _two(m.true_peak_dbtp if m else None),
+        "loudness, LUFS": _two(m.loudness_lufs if m else None),
+        "RMS, dBFS": _two(m.rms_dbfs if m else None),
+        "crest, dB": _two(m.crest_db if m else None),
+        "clipped runs": m.clipped_runs if m else None,
+        "controls": "; ".join(f"{c.name} {c.value}" for c in each.note.controls),
+        "accepted": "; ".join(f"{a.caution} ({a.word})" for a in each.accepted),
+        "notes": each.note.notes,
+    }
+
+
+def export_csv(session: int | None = None) -> str:
+    """The log as CSV, oldest take first."""
+    names = {s.id: s.name for s in sessions()}
+    query = TakeRow.select(*LISTED).order_by(TakeRow.id)
+    rows = query.where(TakeRow.session == session) if session is not None else query
+    return log_csv((_line(_take(r), names) for r in rows), COLUMNS)
+
+
+def export_json(session: int | None = None) -> Json:
+    """The log as JSON, whole: sessions, takes, snapshots."""
+    chosen = [s for s in sessions() if session in (None, s.id)]
+    return {
+        "format": "low-tide/log",
+        "version": 1,
+        "sessions": [
+            {
+                **dump(s),
+                "takes": [
+                    {**dump(_take(r)), "snapshot": r.snapshot}
+                    for r in TakeRow.select().where(TakeRow.session == s.id).order_by(TakeRow.number)
+                ],
+            }
+            for s in chosen
+        ],
+    }

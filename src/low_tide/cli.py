@@ -1,0 +1,232 @@
+"""The `low-tide` command."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import json
+import logging
+import os
+import socket
+import sys
+import tempfile
+import textwrap
+from pathlib import Path
+
+from platformdirs import user_data_path
+
+from low_tide.core.finding import RANK
+
+UNREADABLE = 64
+DEFAULT_PORT = 8170
+
+
+def _home_folder() -> Path:
+    given = os.environ.get("LOW_TIDE_HOME")
+    return Path(given) if given else user_data_path("low-tide", appauthor=False)
+
+
+def _port() -> int:
+    given = os.environ.get("LOW_TIDE_PORT", str(DEFAULT_PORT))
+    if not given.isdigit() or int(given) > 65535:
+        raise SystemExit(f"LOW_TIDE_PORT: “{given}” is not a port from 0 to 65535.")
+    return int(given)
+
+
+def _serve(folder: Path, demo: bool) -> int:
+    from waitress.server import create_server
+
+    from low_tide.demo.fill import fill
+    from low_tide.store.files import StoreError, open_home
+    from low_tide.web.security import BODY_LIMIT
+    from low_tide.web.server import create_app
+
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)
+    port = _port()
+    taken = f"Port {port} is taken. Choose another with LOW_TIDE_PORT, or 0 for any free one."
+    try:
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            probe.bind(("127.0.0.1", port))
+    except OSError:
+        print(taken, file=sys.stderr)
+        return 1
+    try:
+        home = open_home(folder)
+    except StoreError as error:
+        print(error, file=sys.stderr)
+        return 1
+    if demo:
+        fill(home)
+    app = create_app(home, demo)
+    try:
+        server = create_server(app, host="127.0.0.1", port=port, threads=4, max_request_body_size=BODY_LIMIT + 1024)
+    except OSError:
+        print(taken, file=sys.stderr)
+        return 1
+    print(f"Low Tide is at http://127.0.0.1:{server.effective_port}/  (stop with Ctrl+C)", flush=True)
+    with contextlib.suppress(KeyboardInterrupt):
+        server.run()
+    return 0
+
+
+def serve(_: argparse.Namespace) -> int:
+    return _serve(_home_folder(), demo=False)
+
+
+def demo(_: argparse.Namespace) -> int:
+    with tempfile.TemporaryDirectory(prefix="low-tide-demo-") as folder:
+        return _serve(Path(folder), demo=True)
+
+
+def _read(file: str) -> tuple[object, object] | None:
+    from low_tide.core.hookup import HookupError
+    from low_tide.formats.documents import read_hookup_file
+    from low_tide.formats.sentences import FormatError
+
+    try:
+        data = sys.stdin.buffer.read() if file == "-" else Path(file).read_bytes()
+        return read_hookup_file(data)
+    except OSError as error:
+        print(f"{file}: {error.strerror}.", file=sys.stderr)
+    except (FormatError, HookupError) as error:
+        for said in error.problems:
+            print(f"{file}: {said}", file=sys.stderr)
+    return None
+
+
+MARKS = {"stop": "STOP    ", "caution": "CAUTION ", "note": "note    ", "fine": "fine    "}
+
+
+def check(args: argparse.Namespace) -> int:
+    from low_tide.core.analysis import analyse
+    from low_tide.formats.documents import dump_analysis
+
+    read = _read(args.file)
+    if read is None:
+        return UNREADABLE
+    rig = read[0]
+    result = analyse(rig)  # type: ignore[arg-type]
+    if args.json:
+        print(json.dumps(dump_analysis(result), ensure_ascii=False, indent=1))
+        return result.verdict.exit_code
+    print(f"{result.verdict.words}  ({result.verdict.stops} stops, {result.verdict.cautions} cautions)\n")
+    for fact in result.facts:
+        print(f"  {fact.name}: {fact.value} {fact.unit}".rstrip() + (f" ({fact.remark})" if fact.remark else ""))
+    print()
+    for finding in sorted(result.findings, key=lambda f: -RANK[f.severity]):
+        print(f"{MARKS[finding.severity]}{finding.text}")
+        for line in textwrap.wrap(finding.reason, 88):
+            print(f"        {line}")
+        if finding.fix:
+            print(f"        → {finding.fix.label}")
+    if result.typical:
+        print("\nTypical or estimated, not measured:")
+        for said in result.typical:
+            print(f"  {said}")
+    return result.verdict.exit_code
+
+
+def export(args: argparse.Namespace) -> int:
+    from low_tide.core.analysis import analyse
+    from low_tide.formats.documents import dump_analysis
+    from low_tide.formats.tables import analysis_csv
+
+    read = _read(args.file)
+    if read is None:
+        return UNREADABLE
+    rig = read[0]
+    result = analyse(rig)  # type: ignore[arg-type]
+    if args.to == "json":
+        text = json.dumps(dump_analysis(result), ensure_ascii=False, indent=1) + "\n"
+    else:
+        text = analysis_csv(rig, result)  # type: ignore[arg-type]
+    if args.output:
+        try:
+            Path(args.output).write_text(text, encoding="utf-8")
+        except OSError as error:
+            print(f"{args.output}: {error.strerror}.", file=sys.stderr)
+            return 1
+    else:
+        sys.stdout.write(text)
+    return 0
+
+
+def example(args: argparse.Namespace) -> int:
+    from low_tide.demo.lightship import GEAR, HOOKUPS
+    from low_tide.formats.documents import dump, write_hookup_file
+
+    if args.list or not args.name:
+        for name, hookup in HOOKUPS.items():
+            print(f"{name:16} {hookup.name}")
+        return 0
+    hookup = HOOKUPS.get(args.name)
+    if hookup is None:
+        print(f"There is no example “{args.name}”; low-tide example --list names them.", file=sys.stderr)
+        return UNREADABLE
+    data = write_hookup_file(dump(hookup), [dump(GEAR[i]) for i in hookup.gear_ids()])
+    sys.stdout.write(data.decode())
+    return 0
+
+
+def backup(args: argparse.Namespace) -> int:
+    from low_tide.store import files
+
+    try:
+        home = files.open_home(_home_folder())
+        size = files.backup(home, Path(args.file))
+    except (files.StoreError, OSError) as error:
+        print(f"No backup was written: {error}", file=sys.stderr)
+        return 1
+    print(f"{args.file}: {size / 1e6:.1f} MB")
+    return 0
+
+
+def restore(args: argparse.Namespace) -> int:
+    from low_tide.store import files
+
+    try:
+        home = files.open_home(_home_folder())
+        kept = files.restore(home, Path(args.file))
+        files.open_home(home.folder)
+    except (files.StoreError, OSError) as error:
+        print(f"Nothing was changed: {error}", file=sys.stderr)
+        return 1
+    print("Restored." + (f" What was there before is in {kept}" if kept else ""))
+    return 0
+
+
+def parser() -> argparse.ArgumentParser:
+    top = argparse.ArgumentParser(prog="low-tide", description="Valve amps into load boxes: planned, judged, run.")
+    commands = top.add_subparsers(required=True, metavar="COMMAND")
+
+    def command(name: str, run: object, help: str) -> argparse.ArgumentParser:
+        added = commands.add_parser(name, help=help, description=help)
+        added.set_defaults(run=run)
+        return added
+
+    command("serve", serve, "Serve your own data on this machine.")
+    command("demo", demo, "Serve the lightship, an invented studio, in a throwaway folder.")
+    checks = command("check", check, "Judge a hook-up file. Exit 0 clear, 1 caution, 2 stop, 64 unreadable.")
+    checks.add_argument("file", help="a hook-up file, or - for standard input")
+    checks.add_argument("--json", action="store_true", help="print the whole result as JSON")
+    exports = command("export", export, "Write a hook-up's whole result.")
+    exports.add_argument("file", help="a hook-up file, or - for standard input")
+    exports.add_argument("--to", choices=("json", "csv"), required=True)
+    exports.add_argument("-o", "--output", help="a file instead of standard output")
+    examples = command("example", example, "Print one of the lightship's hook-ups as a file.")
+    examples.add_argument("name", nargs="?")
+    examples.add_argument("--list", action="store_true", help="list their names")
+    command("backup", backup, "Write all your data into one ZIP.").add_argument("file")
+    command("restore", restore, "Put a backup in place; what was there is kept beside it.").add_argument("file")
+    return top
+
+
+def main(argv: list[str] | None = None) -> int:
+    args = parser().parse_args(argv)
+    code: int = args.run(args)
+    return code
+
+
+if __name__ == "__main__":
+    sys.exit(main())

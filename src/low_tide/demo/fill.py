@@ -1,0 +1,46 @@
+"""Fills a data folder with the lightship, through the same use cases a person's work goes through."""
+
+from __future__ import annotations
+
+import io
+
+from low_tide.app import bench, locker, log
+from low_tide.app.preferences import choose
+from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.demo.sound import encoded, take
+from low_tide.formats.documents import dump
+from low_tide.store.files import Home
+from low_tide.store.models import database
+
+TAKES = (
+    ("silent-night", "Fog theme, low strings", "main", (82.4, 123.5, 164.8, 123.5), 14.0, -13.2, "WAV"),
+    ("silent-night", "Fog theme, doubled", "double left", (82.4, 123.5, 164.8, 110.0), 8.0, -14.6, "FLAC"),
+    ("quiet-hold", "Bell answer", "lead", (329.6, 392.0, 493.9), 18.0, -11.8, "WAV"),
+    ("tap-on-lead", "Engine drone", "drone", (55.0, 82.4, 110.0), 22.0, -8.4, "AIFF"),
+    ("guide-track", "Guide for the drummer", "guide", (196.0, 246.9, 293.7), 2.0, -16.0, None),
+)
+CONTROLS = (("Gain", "6"), ("Bass", "4"), ("Middle", "6.5"), ("Treble", "5"), ("Master", "7"))
+
+
+def fill(home: Home) -> None:
+    """Locker, hook-ups and one session. The folder should be empty."""
+    with database.connection_context():
+        choose({"session_name": "Lightship, “Fog Signal”"})
+        for unit in GEAR.values():
+            locker.add(dump(unit))
+        for name, hookup in HOOKUPS.items():
+            bench.create(hookup=hookup, id=name)
+        session = log.new_session("Fog Signal, first night", "Harbour quiet from 21:00. Crew asleep aft.")
+        for i, (hookup, name, part, notes, drive, peak, kind) in enumerate(TAKES):
+            note = {
+                "name": name,
+                "part": part,
+                "controls": [{"name": n, "value": v} for n, v in CONTROLS],
+                "notes": "Neck pickup, volume full." if i == 0 else "",
+                "measured_peak": peak if kind is None else None,
+            }
+            made_take = log.log_take(session.id, hookup, note)
+            if kind:
+                sound = encoded(take(notes, drive, peak, seed=i), kind)
+                file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
+                log.attach(home, made_take.id, file, io.BytesIO(sound))

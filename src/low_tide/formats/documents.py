@@ -1,0 +1,138 @@
+"""JSON documents: units of gear, hook-ups, and the hook-up file that carries its gear with it."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any, Final, Literal, TypeAlias, TypeVar
+
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+
+from low_tide.core.analysis import Analysis
+from low_tide.core.changes import Change
+from low_tide.core.gear import Unit
+from low_tide.core.hookup import Hookup, Rig, checked
+from low_tide.formats.sentences import FormatError, sentences
+
+HOOKUP_FORMAT: Final = "low-tide/hookup"
+HOOKUP_VERSION = 1
+
+UnitDoc: TypeAlias = Annotated[Unit, Field(discriminator="kind")]
+ChangeDoc: TypeAlias = Annotated[Change, Field(discriminator="op")]
+Json: TypeAlias = dict[str, Any]
+T = TypeVar("T")
+
+UNIT: TypeAdapter[Unit] = TypeAdapter(UnitDoc)
+HOOKUP: TypeAdapter[Hookup] = TypeAdapter(Hookup)
+CHANGES: TypeAdapter[tuple[Change, ...]] = TypeAdapter(tuple[ChangeDoc, ...])
+ANALYSIS: TypeAdapter[Analysis] = TypeAdapter(Analysis)
+
+
+class HookupFile(BaseModel):
+    """A hook-up with the gear it uses: complete in itself, so it can be sent to somebody else."""
+
+    format: Literal["low-tide/hookup"] = HOOKUP_FORMAT
+    version: int = HOOKUP_VERSION
+    hookup: Hookup
+    gear: tuple[UnitDoc, ...]
+
+
+def parse(adapter: TypeAdapter[T], raw: Any, kind: Any) -> T:
+    """A core value from plain data; FormatError in sentences otherwise."""
+    try:
+        return adapter.validate_python(raw)
+    except ValidationError as error:
+        raise sentences(error, kind) from None
+
+
+def load_unit(raw: Any) -> Unit:
+    """A unit of gear from plain data."""
+    return parse(UNIT, raw, Unit)
+
+
+def load_hookup(raw: Any) -> Hookup:
+    """A hook-up from plain data; its gear is not looked at."""
+    return parse(HOOKUP, raw, Hookup)
+
+
+def dump(value: Any) -> Json:
+    """Plain JSON data of a core dataclass or model; infinities become null."""
+    found: Json = json.loads(TypeAdapter(type(value)).dump_json(value))
+    return found
+
+
+def dump_analysis(analysis: Analysis) -> Json:
+    """Plain JSON data of a whole result."""
+    found: Json = json.loads(ANALYSIS.dump_json(analysis))
+    return found
+
+
+def read_json(data: bytes) -> Any:
+    """Plain data from bytes; FormatError where it is not whole, or not JSON, or too deep."""
+
+    def refuse(word: str) -> Any:
+        raise FormatError([f"{word} is not a number that JSON allows."])
+
+    try:
+        return json.loads(data.decode("utf-8-sig"), parse_constant=refuse)
+    except UnicodeDecodeError:
+        raise FormatError(["This is not a text file in UTF-8."]) from None
+    except RecursionError:
+        raise FormatError(["This file is nested too deeply to be one of ours."]) from None
+    except json.JSONDecodeError as error:
+        cut = " It looks cut off." if error.pos >= len(data.strip()) - 1 else ""
+        raise FormatError([f"Not readable as JSON at line {error.lineno}: {error.msg}.{cut}"]) from None
+
+
+def read_hookup_file(data: bytes) -> tuple[Rig, Json]:
+    """The rig in a hook-up file, and the file's plain data with whatever fields are not known here.
+
+    Raises FormatError for what cannot be read or comes from a newer version, HookupError for what is
+    readable but impossible.
+    """
+    raw = read_json(data)
+    if not isinstance(raw, dict) or raw.get("format") != HOOKUP_FORMAT:
+        raise FormatError([f"This is not a hook-up file: “format” should be “{HOOKUP_FORMAT}”."])
+    version = raw.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise FormatError(["Version: a whole number from 1 up is wanted."])
+    if version > HOOKUP_VERSION:
+        raise FormatError(
+            [f"This file is version {version}; this program reads up to {HOOKUP_VERSION}. Update the program."]
+        )
+    try:
+        file = HookupFile.model_validate(raw)
+    except ValidationError as error:
+        raise sentences(error, HookupFile) from None
+    gear = {unit.id: unit for unit in file.gear}
+    if len(gear) < len(file.gear):
+        raise FormatError(["Gear: two units in this file have the same id."])
+    return checked(file.hookup, gear), raw
+
+
+def write_hookup_file(hookup: Json, gear: list[Json]) -> bytes:
+    """A hook-up file from plain data, unknown fields and all."""
+    document = {"format": HOOKUP_FORMAT, "version": HOOKUP_VERSION, "hookup": hookup, "gear": gear}
+    return (json.dumps(document, ensure_ascii=False, indent=2) + "\n").encode()
+
+
+_IDENTITIES = ("id", "unit", "lead", "name")
+
+
+def _identity(item: Any) -> Any:
+    return next((item[k] for k in _IDENTITIES if k in item), None) if isinstance(item, dict) else None
+
+
+def keep_unknown(before: Any, after: Any) -> Any:
+    """`after` with the fields of `before` that this program does not know put back where they were."""
+    if isinstance(before, dict) and isinstance(after, dict):
+        return {
+            **{k: v for k, v in before.items() if k not in after},
+            **{k: keep_unknown(before[k], v) if k in before else v for k, v in after.items()},
+        }
+    if isinstance(before, list) and isinstance(after, list):
+        named = {_identity(item): item for item in before if _identity(item) is not None}
+        if named:
+            return [keep_unknown(named.get(_identity(item)), item) for item in after]
+        if len(before) == len(after):
+            return [keep_unknown(b, a) for b, a in zip(before, after, strict=True)]
+    return after

@@ -1,0 +1,1 @@
+"""What is kept: peewee models, migrations, queries. The only place that knows SQL."""

@@ -1,0 +1,142 @@
+"""The data folder: database, audio, backups. Opening, migrating, backing up, restoring."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sqlite3
+import tempfile
+import zipfile
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+from peewee import SqliteDatabase
+from peewee_migrate import Router
+
+from low_tide.store.models import database
+
+MIGRATIONS = Path(__file__).with_name("migrations")
+PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "normal"}
+MANIFEST = "low-tide-backup-1"
+
+
+class StoreError(RuntimeError):
+    """The data folder cannot be used as it is; the message says what to do."""
+
+
+@dataclass(frozen=True)
+class Home:
+    """A data folder."""
+
+    folder: Path
+
+    @property
+    def database(self) -> Path:
+        return self.folder / "low-tide.db"
+
+    @property
+    def audio(self) -> Path:
+        return self.folder / "audio"
+
+    @property
+    def backups(self) -> Path:
+        return self.folder / "backups"
+
+
+def now() -> str:
+    """The time now, ISO 8601 in UTC to the second."""
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+def open_home(folder: Path) -> Home:
+    """Open a data folder, made if missing, and bring its schema up to date; a backup comes before that.
+
+    Raises StoreError where it cannot be used or comes from a newer program.
+    """
+    home = Home(folder)
+    try:
+        home.audio.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise StoreError(f"The data folder {folder} cannot be used: {error.strerror}.") from None
+    fresh = not home.database.exists()
+    connection = SqliteDatabase(home.database, pragmas=PRAGMAS)
+    database.initialize(connection)
+    try:
+        connection.connect(reuse_if_open=True)
+        router = Router(connection, migrate_dir=MIGRATIONS)
+        known = {path.stem for path in MIGRATIONS.glob("[0-9]*.py")}
+        newer = [name for name in router.done if name not in known]
+        if newer:
+            raise StoreError("This data folder was written by a newer version; update the program.")
+        if router.diff:
+            if not fresh:
+                home.backups.mkdir(exist_ok=True)
+                backup(home, home.backups / f"before-{router.diff[0]}.zip")
+            router.run()
+    except sqlite3.DatabaseError as error:
+        raise StoreError(f"The database in {folder} cannot be read ({error}); restore a backup.") from None
+    finally:
+        connection.close()
+    return home
+
+
+def backup(home: Home, target: Path) -> int:
+    """Write everything into one ZIP and return its size in bytes. The target appears whole or not at all."""
+    with tempfile.TemporaryDirectory(dir=home.folder) as work:
+        copy = Path(work) / "low-tide.db"
+        source, into = sqlite3.connect(home.database), sqlite3.connect(copy)
+        with into:
+            source.backup(into)
+        source.close()
+        into.close()
+        part = Path(work) / "backup.zip"
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("manifest", MANIFEST)
+            archive.write(copy, "low-tide.db")
+            for file in sorted(home.audio.iterdir()):
+                archive.write(file, f"audio/{file.name}")
+        target.parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(part, target.with_suffix(target.suffix + ".part"))
+        os.replace(target.with_suffix(target.suffix + ".part"), target)
+    return target.stat().st_size
+
+
+def restore(home: Home, source: Path) -> Path | None:
+    """Put a backup in place of what is there; what was there is kept in a backup, whose path is returned.
+
+    Everything is unpacked and checked first. Raises StoreError and changes nothing where it is no backup.
+    """
+    with tempfile.TemporaryDirectory(dir=home.folder) as work:
+        stage = Path(work)
+        try:
+            with zipfile.ZipFile(source) as archive:
+                if "manifest" not in archive.namelist() or archive.read("manifest").decode() != MANIFEST:
+                    raise StoreError(f"{source} is not a backup this program can read.")
+                (stage / "audio").mkdir()
+                for info in archive.infolist():
+                    name = Path(info.filename)
+                    if info.filename == "low-tide.db" or (len(name.parts) == 2 and name.parts[0] == "audio"):
+                        target = stage / ("audio" if len(name.parts) == 2 else "") / name.name
+                        with archive.open(info) as packed, target.open("wb") as out:
+                            shutil.copyfileobj(packed, out)
+        except (zipfile.BadZipFile, OSError, UnicodeDecodeError):
+            raise StoreError(f"{source} is not a backup this program can read.") from None
+        try:
+            with sqlite3.connect(stage / "low-tide.db") as check:
+                sound = check.execute("pragma integrity_check").fetchone()[0] == "ok"
+                check.execute("select count(*) from hookup")
+        except sqlite3.DatabaseError:
+            sound = False
+        if not sound:
+            raise StoreError(f"The database inside {source} is damaged.")
+        kept = None
+        if home.database.exists():
+            kept = home.backups / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%S}.zip"
+            backup(home, kept)
+        for suffix in ("-wal", "-shm"):
+            home.database.with_name(home.database.name + suffix).unlink(missing_ok=True)
+        os.replace(stage / "low-tide.db", home.database)
+        shutil.rmtree(home.audio, ignore_errors=True)
+        os.replace(stage / "audio", home.audio)
+    return kept

@@ -1,0 +1,133 @@
+"""Tables. Documents are JSON text; what lists filter and sort by stands in columns of its own."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from peewee import (
+    AutoField,
+    BooleanField,
+    CharField,
+    DatabaseProxy,
+    FloatField,
+    ForeignKeyField,
+    IntegerField,
+    Model,
+    TextField,
+)
+
+database = DatabaseProxy()
+
+
+class JsonField(TextField):
+    """JSON text in the column, plain data in Python."""
+
+    def db_value(self, value: Any) -> str | None:
+        return None if value is None else json.dumps(value, ensure_ascii=False)
+
+    def python_value(self, value: str | None) -> Any:
+        return None if value is None else json.loads(value)
+
+
+class Table(Model):
+    class Meta:
+        database = database
+
+
+class GearRow(Table):
+    """A unit of the locker. `revision` counts its edits, so two tabs cannot overwrite each other unseen."""
+
+    id = CharField(primary_key=True, max_length=64)
+    kind = CharField(index=True)
+    name = CharField()
+    archived = BooleanField(default=False)
+    revision = IntegerField(default=1)
+    doc = JsonField()
+    updated = CharField()
+
+    class Meta:
+        table_name = "gear"
+
+
+class HookupRow(Table):
+    """A hook-up: where in its revisions it stands, whether it is on, and its run sheet's state."""
+
+    id = CharField(primary_key=True, max_length=64)
+    name = CharField()
+    archived = BooleanField(default=False)
+    current = IntegerField(default=1)
+    newest = IntegerField(default=1)
+    saves = IntegerField(default=1)
+    is_on = BooleanField(default=False)
+    run = JsonField(default=dict)
+    pinned = JsonField(default=list)
+    updated = CharField()
+
+    class Meta:
+        table_name = "hookup"
+
+
+class RevisionRow(Table):
+    """One state of a hook-up; undo and redo move between them."""
+
+    id = AutoField()
+    hookup = ForeignKeyField(HookupRow, backref="revisions", on_delete="CASCADE")
+    number = IntegerField()
+    label = CharField()
+    doc = JsonField()
+    at = CharField()
+
+    class Meta:
+        table_name = "revision"
+        indexes = ((("hookup", "number"), True),)
+
+
+class SessionRow(Table):
+    id = AutoField()
+    name = CharField()
+    notes = TextField(default="")
+    started = CharField()
+
+    class Meta:
+        table_name = "session"
+
+
+class TakeRow(Table):
+    """A take. `snapshot` is the hook-up, gear and results as they were; it is never written again."""
+
+    id = AutoField()
+    session = ForeignKeyField(SessionRow, backref="takes", on_delete="CASCADE")
+    number = IntegerField()
+    name = CharField()
+    part = CharField(default="")
+    notes = TextField(default="")
+    controls = JsonField(default=list)
+    measured_peak = FloatField(null=True)
+    hookup_name = CharField()
+    hookup_id = CharField()
+    verdict = CharField()
+    expected_peak = FloatField(null=True)
+    accepted = JsonField(default=list)
+    snapshot = JsonField()
+    audio = CharField(null=True)
+    audio_name = CharField(null=True)
+    measures = JsonField(null=True)
+    at = CharField(index=True)
+
+    class Meta:
+        table_name = "take"
+        indexes = ((("session", "number"), True),)
+
+
+class PreferenceRow(Table):
+    """The user's schools, one row."""
+
+    id = IntegerField(primary_key=True)
+    doc = JsonField()
+
+    class Meta:
+        table_name = "preference"
+
+
+TABLES = (GearRow, HookupRow, RevisionRow, SessionRow, TakeRow, PreferenceRow)

@@ -1,0 +1,76 @@
+"""Every refusal as RFC 9457 problem details, in sentences and without a trace."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterable, Sequence
+
+from flask import Flask, Response, make_response
+from peewee import OperationalError
+from pydantic import BaseModel, ValidationError
+from werkzeug.exceptions import HTTPException
+
+from low_tide.app.errors import Conflict, InUse, Invalid, NotFound, NotReady, Refusal, SwitchedOn
+from low_tide.core.hookup import HookupError
+from low_tide.formats.sentences import FormatError, sentences
+from low_tide.web import schemas
+
+STATUS: dict[type[Refusal], int] = {
+    NotFound: 404,
+    Conflict: 409,
+    InUse: 409,
+    NotReady: 409,
+    Invalid: 422,
+    SwitchedOn: 423,
+}
+WORDS = {413: "That is larger than 64 MiB, the most that is taken.", 404: "There is nothing at this address."}
+
+log = logging.getLogger(__name__)
+
+
+def problem(status: int, title: str, problems: Sequence[str], fields: Iterable[Sequence[str | int]] = ()) -> Response:
+    body = schemas.Problem(
+        title=title, status=status, detail=" ".join(problems), problems=list(problems), fields=[list(f) for f in fields]
+    )
+    response = make_response(body.model_dump_json(), status)
+    response.content_type = "application/problem+json"
+    return response
+
+
+def invalid_request(error: ValidationError) -> Response:
+    """What a request's own model refuses: body, query or path."""
+    model = getattr(schemas, error.title, BaseModel)
+    found = sentences(error, model)
+    fields = [[s for s in path if s not in ("unit", "root")] for path in found.fields]
+    return problem(422, Invalid.title, found.problems, fields)
+
+
+def install(app: Flask) -> None:
+    @app.errorhandler(Refusal)
+    def refused(error: Refusal) -> Response:
+        fields = error.fields if isinstance(error, Invalid) else ()
+        return problem(STATUS.get(type(error), 400), error.title, error.problems, fields)
+
+    @app.errorhandler(FormatError)
+    def unreadable(error: FormatError) -> Response:
+        return problem(422, "This cannot be read", error.problems, error.fields)
+
+    @app.errorhandler(HookupError)
+    def impossible(error: HookupError) -> Response:
+        return problem(422, "This hook-up cannot be", error.problems)
+
+    @app.errorhandler(OperationalError)
+    def busy(error: OperationalError) -> Response:
+        log.warning("database: %s", error)
+        return problem(503, "The database is busy", ["Nothing was saved. Try again in a moment."])
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> Response:
+        status = error.code or 500
+        said = WORDS.get(status) or error.description or error.name
+        return problem(status, error.name, [said])
+
+    @app.errorhandler(Exception)
+    def unexpected(error: Exception) -> Response:
+        log.exception("unexpected error")
+        return problem(500, "Something went wrong here", ["Nothing was saved. The server's log has the details."])

@@ -1,0 +1,299 @@
+"""The API's routes: each reads its request, calls one use case, and wraps the answer."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from flask import Response, current_app, request, send_file
+from flask_openapi3 import APIBlueprint
+from pydantic import BaseModel, TypeAdapter
+
+from low_tide import __version__
+from low_tide.app import bench, locker, log, running
+from low_tide.app import preferences as schools
+from low_tide.core.checks import REGISTRY
+from low_tide.core.gear import KINDS
+from low_tide.core.hookup import End
+from low_tide.core.preferences import Preferences
+from low_tide.formats.documents import read_hookup_file
+from low_tide.store.files import Home
+from low_tide.web import schemas as s
+
+api = APIBlueprint(
+    "api",
+    __name__,
+    url_prefix="/api",
+    abp_responses={"4XX": s.Problem},
+)
+
+
+def home() -> Home:
+    found: Home = current_app.config["HOME_FOLDER"]
+    return found
+
+
+def reply(model: type[BaseModel], value: Any, status: int = 200) -> Response:
+    """The value as the model's JSON. Values come from the program itself and are not validated again."""
+    return Response(TypeAdapter(model).dump_json(model.model_construct(**value)), status, mimetype="application/json")
+
+
+def reply_root(model: type[BaseModel], value: Any, status: int = 200) -> Response:
+    return reply(model, {"root": value}, status)
+
+
+def download(data: str | bytes, name: str, mimetype: str) -> Response:
+    safe = "".join(c if c.isalnum() or c in "-_." else "-" for c in name)
+    return Response(data, mimetype=mimetype, headers={"Content-Disposition": f'attachment; filename="{safe}"'})
+
+
+@api.get("/about", responses={200: s.About})
+def about() -> Response:
+    return reply(s.About, {"name": "Low Tide", "version": __version__, "demo": current_app.config["DEMO"]})
+
+
+@api.get("/preferences", responses={200: s.PreferencesOut})
+def get_preferences() -> Response:
+    form = TypeAdapter(Preferences).json_schema()
+    return reply(s.PreferencesOut, {"preferences": schools.preferences(), "form": form})
+
+
+@api.put("/preferences", responses={200: s.PreferencesOut})
+def put_preferences() -> Response:
+    schools.choose(request.get_json())
+    return get_preferences()
+
+
+@api.get("/kinds", responses={200: s.KindList})
+def kinds() -> Response:
+    found = [
+        s.KindInfo(kind=kind, name=name, plural=plural, form=TypeAdapter(cls).json_schema())
+        for kind, (cls, name, plural) in KINDS.items()
+    ]
+    return reply(s.KindList, {"kinds": found})
+
+
+@api.get("/checks", responses={200: s.CheckList})
+def checks() -> Response:
+    found = [s.CheckInfo(id=c.id, family=c.family, when=c.when) for c in REGISTRY.values()]
+    return reply(s.CheckList, {"checks": found})
+
+
+@api.get("/find", responses={200: s.FoundList})
+def find(query: s.SearchQuery) -> Response:
+    """Everything with these words in it: gear, hook-ups, takes."""
+    found = [s.Found(type="hookup", id=h.id, name=h.name, detail=h.words) for h in bench.listed(query.search)[:8]]
+    found += [
+        s.Found(type="gear", id=e.unit.id, name=e.unit.name, detail=e.unit.summary())
+        for e in locker.listed(query.search)[:12]
+    ]
+    found += [
+        s.Found(type="take", id=str(t.id), name=t.note.name, detail=f"take {t.number}, {t.hookup}")
+        for t in log.takes(search=query.search).takes[:8]
+    ]
+    return reply(s.FoundList, {"found": found})
+
+
+# Locker
+
+
+@api.get("/gear", responses={200: s.GearList})
+def gear_list(query: s.GearQuery) -> Response:
+    return reply(s.GearList, {"entries": locker.listed(query.search, query.kind, query.archived)})
+
+
+@api.post("/gear", responses={201: s.EntryOut})
+def gear_add(body: s.GearBody) -> Response:
+    return reply_root(s.EntryOut, locker.add(body.root), 201)
+
+
+@api.get("/gear/<gear_id>", responses={200: s.EntryOut})
+def gear_get(path: s.GearPath) -> Response:
+    return reply_root(s.EntryOut, locker.get(path.gear_id))
+
+
+@api.put("/gear/<gear_id>", responses={200: s.EntryOut})
+def gear_edit(path: s.GearPath, body: s.GearEdit) -> Response:
+    return reply_root(s.EntryOut, locker.edit(path.gear_id, body.unit, body.revision))
+
+
+@api.post("/gear/<gear_id>/duplicate", responses={201: s.EntryOut})
+def gear_duplicate(path: s.GearPath) -> Response:
+    return reply_root(s.EntryOut, locker.duplicate(path.gear_id), 201)
+
+
+@api.delete("/gear/<gear_id>", responses={204: None})
+def gear_delete(path: s.GearPath) -> Response:
+    locker.delete(path.gear_id)
+    return Response(status=204)
+
+
+# Bench
+
+
+@api.get("/hookups", responses={200: s.HookupList})
+def hookup_list(query: s.SearchQuery) -> Response:
+    return reply(s.HookupList, {"entries": bench.listed(query.search)})
+
+
+@api.post("/hookups", responses={201: s.BenchOut})
+def hookup_new(body: s.NewHookup) -> Response:
+    return reply_root(s.BenchOut, bench.create(body.name), 201)
+
+
+@api.post("/hookups/import", responses={201: s.BenchOut})
+def hookup_import() -> Response:
+    rig, raw = read_hookup_file(request.get_data())
+    return reply_root(s.BenchOut, bench.bring_in(rig, raw), 201)
+
+
+@api.get("/hookups/<hookup_id>", responses={200: s.BenchOut})
+def hookup_get(path: s.HookupPath) -> Response:
+    return reply_root(s.BenchOut, bench.state(path.hookup_id))
+
+
+@api.delete("/hookups/<hookup_id>", responses={204: None})
+def hookup_archive(path: s.HookupPath) -> Response:
+    bench.archive(path.hookup_id)
+    return Response(status=204)
+
+
+@api.post("/hookups/<hookup_id>/unarchive", responses={200: s.BenchOut})
+def hookup_unarchive(path: s.HookupPath) -> Response:
+    return reply_root(s.BenchOut, bench.unarchive(path.hookup_id))
+
+
+@api.post("/hookups/<hookup_id>/changes", responses={200: s.BenchOut})
+def hookup_change(path: s.HookupPath, body: s.ChangesBody) -> Response:
+    return reply_root(s.BenchOut, bench.change(path.hookup_id, body.changes, body.saves))
+
+
+@api.post("/hookups/<hookup_id>/copy", responses={201: s.BenchOut})
+def hookup_copy(path: s.HookupPath, body: s.ChangesBody) -> Response:
+    return reply_root(s.BenchOut, bench.copy_with(path.hookup_id, body.changes, body.saves), 201)
+
+
+@api.post("/hookups/<hookup_id>/preview", responses={200: s.Consequence})
+def hookup_preview(path: s.HookupPath, body: s.PreviewBody) -> Response:
+    severity, text = bench.consequence(path.hookup_id, body.changes)
+    return reply(s.Consequence, {"severity": severity, "text": text})
+
+
+@api.post("/hookups/<hookup_id>/undo", responses={200: s.BenchOut})
+def hookup_undo(path: s.HookupPath, body: s.SavesBody) -> Response:
+    return reply_root(s.BenchOut, bench.step(path.hookup_id, -1, body.saves))
+
+
+@api.post("/hookups/<hookup_id>/redo", responses={200: s.BenchOut})
+def hookup_redo(path: s.HookupPath, body: s.SavesBody) -> Response:
+    return reply_root(s.BenchOut, bench.step(path.hookup_id, 1, body.saves))
+
+
+@api.get("/hookups/<hookup_id>/choices", responses={200: s.ChoiceList})
+def hookup_choices(path: s.HookupPath, query: s.SocketQuery) -> Response:
+    end = End(query.unit, query.socket)
+    return reply(s.ChoiceList, {"end": end, "choices": bench.socket_choices(path.hookup_id, end)})
+
+
+@api.get("/hookups/<hookup_id>/file")
+def hookup_file(path: s.HookupPath) -> Response:
+    return download(bench.file_of(path.hookup_id), f"{path.hookup_id}.json", "application/json")
+
+
+@api.post("/hookups/<hookup_id>/unpin", responses={200: s.BenchOut})
+def hookup_unpin(path: s.HookupPath) -> Response:
+    return reply_root(s.BenchOut, bench.unpin(path.hookup_id))
+
+
+# Run sheet
+
+
+@api.get("/hookups/<hookup_id>/run", responses={200: s.RunOut})
+def run_get(path: s.HookupPath) -> Response:
+    return reply_root(s.RunOut, running.state(path.hookup_id))
+
+
+@api.post("/hookups/<hookup_id>/run/tick", responses={200: s.RunOut})
+def run_tick(path: s.HookupPath, body: s.TickBody) -> Response:
+    return reply_root(s.RunOut, running.tick(path.hookup_id, body.step, body.done))
+
+
+@api.post("/hookups/<hookup_id>/run/accept", responses={200: s.RunOut})
+def run_accept(path: s.HookupPath, body: s.AcceptBody) -> Response:
+    return reply_root(s.RunOut, running.accept(path.hookup_id, body.key, body.word))
+
+
+@api.post("/hookups/<hookup_id>/run/switch", responses={200: s.RunOut})
+def run_switch(path: s.HookupPath, body: s.SwitchBody) -> Response:
+    return reply_root(s.RunOut, running.switch(path.hookup_id, body.on))
+
+
+# Log
+
+
+@api.get("/sessions", responses={200: s.SessionList})
+def session_list() -> Response:
+    return reply(s.SessionList, {"sessions": log.sessions()})
+
+
+@api.post("/sessions", responses={201: s.SessionOut})
+def session_new(body: s.NewSession) -> Response:
+    return reply_root(s.SessionOut, log.new_session(body.name, body.notes), 201)
+
+
+@api.post("/sessions/<int:session_id>/takes", responses={201: s.TakeOut})
+def take_new(path: s.SessionPath, body: s.NewTake) -> Response:
+    return reply_root(s.TakeOut, log.log_take(path.session_id, body.hookup, request.get_json()["note"]), 201)
+
+
+@api.get("/takes", responses={200: s.TakePageOut})
+def take_list(query: s.TakesQuery) -> Response:
+    return reply_root(s.TakePageOut, log.takes(query.session, query.search, query.page, query.audio))
+
+
+@api.get("/takes/<int:take_id>", responses={200: s.TakeOut})
+def take_get(path: s.TakePath) -> Response:
+    return reply_root(s.TakeOut, log.take(path.take_id))
+
+
+@api.put("/takes/<int:take_id>", responses={200: s.TakeOut})
+def take_edit(path: s.TakePath) -> Response:
+    return reply_root(s.TakeOut, log.edit_take(path.take_id, request.get_json()))
+
+
+@api.delete("/takes/<int:take_id>", responses={204: None})
+def take_delete(path: s.TakePath) -> Response:
+    log.delete_take(home(), path.take_id)
+    return Response(status=204)
+
+
+@api.get("/takes/<int:take_id>/snapshot")
+def take_snapshot(path: s.TakePath) -> Response:
+    return download(json.dumps(log.snapshot(path.take_id)), f"take-{path.take_id}.json", "application/json")
+
+
+@api.post("/takes/<int:take_id>/audio", responses={200: s.TakeOut})
+def take_attach(path: s.TakePath, query: s.AudioQuery) -> Response:
+    return reply_root(s.TakeOut, log.attach(home(), path.take_id, query.name, request.stream))
+
+
+@api.get("/takes/<int:take_id>/audio")
+def take_audio(path: s.TakePath) -> Response:
+    file, name = log.audio_path(home(), path.take_id)
+    return send_file(file, download_name=name, conditional=True)
+
+
+@api.post("/takes/<int:take_id>/recall", responses={201: s.BenchOut})
+def take_recall(path: s.TakePath) -> Response:
+    return reply_root(s.BenchOut, log.recall(path.take_id), 201)
+
+
+@api.get("/log.csv")
+def log_csv(query: s.LogQuery) -> Response:
+    return download("\ufeff" + log.export_csv(query.session), "low-tide-log.csv", "text/csv")
+
+
+@api.get("/log.json")
+def log_json(query: s.LogQuery) -> Response:
+    text = json.dumps(log.export_json(query.session), ensure_ascii=False, indent=1)
+    return download(text, "low-tide-log.json", "application/json")

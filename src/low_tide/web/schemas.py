@@ -1,0 +1,222 @@
+"""Bodies, queries and answers of the API. Answers are the use cases' own values, wrapped, not written again."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, RootModel
+
+from low_tide.app.bench import BenchState, HookupEntry
+from low_tide.app.locker import LockerEntry
+from low_tide.app.log import Session, Take, TakeNote, TakePage
+from low_tide.app.running import RunState
+from low_tide.core.choices import Choice
+from low_tide.core.hookup import End
+from low_tide.core.preferences import Preferences
+from low_tide.formats.documents import ChangeDoc
+
+MAX_CHANGES = 60
+
+
+class Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class GearPath(BaseModel):
+    gear_id: Annotated[str, Field(max_length=64)]
+
+
+class HookupPath(BaseModel):
+    hookup_id: Annotated[str, Field(max_length=64)]
+
+
+class TakePath(BaseModel):
+    take_id: int
+
+
+class SessionPath(BaseModel):
+    session_id: int
+
+
+class GearQuery(BaseModel):
+    search: Annotated[str, Field(max_length=200)] = ""
+    kind: Annotated[str, Field(max_length=30)] = ""
+    archived: bool = False
+
+
+class SearchQuery(BaseModel):
+    search: Annotated[str, Field(max_length=200)] = ""
+
+
+class SocketQuery(BaseModel):
+    unit: Annotated[str, Field(max_length=64)]
+    socket: Annotated[str, Field(max_length=40)]
+
+
+class TakesQuery(BaseModel):
+    session: int | None = None
+    search: Annotated[str, Field(max_length=200)] = ""
+    page: Annotated[int, Field(ge=1, le=1_000_000)] = 1
+    audio: bool = False
+
+
+class LogQuery(BaseModel):
+    session: int | None = None
+
+
+class AudioQuery(BaseModel):
+    name: Annotated[str, Field(max_length=300)] = "take"
+
+
+class GearBody(RootModel[dict[str, Any]]):
+    """A unit's record. The locker validates it by kind and keeps fields that are not known here."""
+
+
+class GearEdit(Strict):
+    revision: int
+    unit: dict[str, Any]
+
+
+class NewHookup(Strict):
+    name: Annotated[str, Field(min_length=1, max_length=120)] = "New hook-up"
+
+
+class ChangesBody(Strict):
+    saves: int
+    changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
+
+
+class PreviewBody(Strict):
+    changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
+
+
+class SavesBody(Strict):
+    saves: int
+
+
+class TickBody(Strict):
+    step: Annotated[str, Field(max_length=40)]
+    done: bool
+
+
+class AcceptBody(Strict):
+    key: Annotated[str, Field(max_length=1000)]
+    word: Annotated[str, Field(max_length=400)]
+
+
+class SwitchBody(Strict):
+    on: bool
+
+
+class NewSession(Strict):
+    name: Annotated[str, Field(max_length=400)]
+    notes: Annotated[str, Field(max_length=8000)] = ""
+
+
+class NewTake(Strict):
+    hookup: Annotated[str, Field(max_length=64)]
+    note: TakeNote
+
+
+class About(BaseModel):
+    name: str
+    version: str
+    demo: bool
+
+
+class KindInfo(BaseModel):
+    """A kind of gear: its names, and the JSON Schema its form is drawn from."""
+
+    kind: str
+    name: str
+    plural: str
+    form: dict[str, Any]
+
+
+class CheckInfo(BaseModel):
+    id: str
+    family: str
+    when: str
+
+
+class Consequence(BaseModel):
+    severity: str
+    text: str
+
+
+class Found(BaseModel):
+    """A hit of the search over everything."""
+
+    type: Literal["gear", "hookup", "take"]
+    id: str
+    name: str
+    detail: str
+
+
+class PreferencesOut(BaseModel):
+    preferences: Preferences
+    form: dict[str, Any]
+
+
+class GearList(BaseModel):
+    entries: list[LockerEntry]
+
+
+class HookupList(BaseModel):
+    entries: list[HookupEntry]
+
+
+class ChoiceList(BaseModel):
+    end: End
+    choices: tuple[Choice, ...]
+
+
+class SessionList(BaseModel):
+    sessions: list[Session]
+
+
+class FoundList(BaseModel):
+    found: list[Found]
+
+
+class KindList(BaseModel):
+    kinds: list[KindInfo]
+
+
+class CheckList(BaseModel):
+    checks: list[CheckInfo]
+
+
+class EntryOut(RootModel[LockerEntry]):
+    pass
+
+
+class BenchOut(RootModel[BenchState]):
+    pass
+
+
+class RunOut(RootModel[RunState]):
+    pass
+
+
+class TakeOut(RootModel[Take]):
+    pass
+
+
+class TakePageOut(RootModel[TakePage]):
+    pass
+
+
+class SessionOut(RootModel[Session]):
+    pass
+
+
+class Problem(BaseModel):
+    """A refusal, RFC 9457 problem details. `problems` are sentences, `fields` the paths they are about."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    problems: list[str]
+    fields: list[list[str | int]]

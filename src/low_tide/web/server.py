@@ -1,0 +1,70 @@
+"""The application: opens the data folder, wires security, problems, API and front end."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from flask import Response, g, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+
+from low_tide import __version__
+from low_tide.store.files import Home
+from low_tide.store.models import database
+from low_tide.web import problems, routes, security
+from low_tide.web.schemas import Problem
+
+STATIC = Path(__file__).with_name("static")
+UNBUILT = "The front end has not been built yet. Run: make build\n"
+
+
+def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI:
+    """The WSGI application over an opened data folder."""
+    app = OpenAPI(
+        "low_tide",
+        info=Info(title="Low Tide", version=__version__),
+        doc_ui=False,
+        validation_error_model=Problem,
+        validation_error_callback=problems.invalid_request,
+        static_folder=None,
+    )
+    app.config.update(
+        MAX_CONTENT_LENGTH=security.BODY_LIMIT, SESSION_COOKIE_SAMESITE="Strict", HOME_FOLDER=home, DEMO=demo
+    )
+    security.guard(app)
+    problems.install(app)
+
+    @app.before_request
+    def connect() -> None:
+        database.connect(reuse_if_open=True)
+
+    @app.teardown_request
+    def disconnect(_: BaseException | None) -> None:
+        if not database.is_closed():
+            database.close()
+
+    app.register_api(routes.api)
+
+    @app.route("/assets/<path:name>")
+    def assets(name: str) -> Response:
+        response = send_from_directory(static / "assets", name)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+    @app.route("/icon.svg")
+    def icon() -> Response:
+        return send_from_directory(static, "icon.svg")
+
+    @app.route("/", defaults={"_": ""})
+    @app.route("/<path:_>")
+    def page(_: str) -> Response | tuple[Response, int]:
+        if _.startswith("api/"):
+            return problems.problem(404, "Not found", ["There is nothing at this address."])
+        index = static / "index.html"
+        if not index.exists():
+            return Response(UNBUILT, mimetype="text/plain"), 503
+        html = index.read_text(encoding="utf-8").replace("{{nonce}}", g.nonce)
+        response = Response(html, mimetype="text/html")
+        response.headers["Cache-Control"] = "no-store"
+        return response
+
+    return app
