@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import tempfile
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any, BinaryIO
@@ -111,10 +112,9 @@ def read_note(doc: Any) -> TakeNote:
 def sessions() -> list[Session]:
     """Sessions, newest first, with how many takes each has."""
     rows = SessionRow.select().order_by(SessionRow.id.desc())
-    count = {
-        session: count
-        for session, count in TakeRow.select(TakeRow.session, fn.COUNT(TakeRow.id)).group_by(TakeRow.session).tuples()
-    }
+    query = TakeRow.select(TakeRow.session, fn.COUNT(TakeRow.id)).group_by(TakeRow.session)
+    pairs: Iterable[tuple[int, int]] = query.tuples()  # type: ignore[assignment]
+    count = dict(pairs)
     return [Session(r.id, r.name, r.notes, r.started, count.get(r.id, 0)) for r in rows]
 
 

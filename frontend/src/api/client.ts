@@ -1,0 +1,68 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./generated/schema";
+
+export type Schemas = components["schemas"];
+export type BenchState = Schemas["BenchState"];
+export type UnitView = Schemas["UnitView"];
+export type LinkView = Schemas["LinkView"];
+export type Finding = Schemas["Finding"];
+export type Stage = Schemas["Stage"];
+export type Choice = Schemas["Choice"];
+export type Take = Schemas["Take"];
+export type Session = Schemas["Session"];
+export type RunState = Schemas["RunState"];
+export type LockerEntry = Schemas["LockerEntry"];
+export type KindInfo = Schemas["KindInfo"];
+export type Change = Schemas["ChangesBody"]["changes"][number];
+export type Severity = Finding["severity"];
+export type End = Schemas["End"];
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+/** A refusal from the server, in its own sentences. */
+export class Refusal extends Error {
+  readonly status: number;
+  readonly title: string;
+  readonly problems: string[];
+  readonly fields: (string | number)[][];
+
+  constructor(status: number, problem?: Partial<Schemas["Problem"]>) {
+    const problems = problem?.problems ?? ["The server gave no answer that can be read."];
+    super(problems.join(" "));
+    this.status = status;
+    this.title = problem?.title ?? "Something went wrong";
+    this.problems = problems;
+    this.fields = (problem?.fields ?? []) as (string | number)[][];
+  }
+}
+
+export const OFFLINE = new Refusal(0, {
+  title: "The server does not answer",
+  problems: ["Low Tide’s server does not answer. Is it still running? Nothing you entered is lost on this page."],
+});
+
+/** The data of an answer, or its refusal thrown. */
+export async function answer<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let result;
+  try {
+    result = await call;
+  } catch {
+    throw OFFLINE;
+  }
+  if (!result.response.ok) {
+    throw new Refusal(result.response.status, result.error as Partial<Schemas["Problem"]>);
+  }
+  return result.data as T;
+}
+
+/** A body that is not JSON: a file sent as it is. */
+export async function sendFile<T>(url: string, file: Blob): Promise<T> {
+  return answer<T>(
+    fetch(url, { method: "POST", body: file, headers: { "content-type": "application/octet-stream" } }).then(
+      async (response) => {
+        const body = await response.json().catch(() => undefined);
+        return response.ok ? { data: body as T, response } : { error: body, response };
+      },
+    ),
+  );
+}
