@@ -9,6 +9,8 @@ export default tseslint.config(
   {
     plugins: { "react-hooks": hooks },
     rules: {
+      // Only fields of panels and forms that were just asked for take the focus.
+      "jsx-a11y/no-autofocus": "off",
       "react-hooks/rules-of-hooks": "error",
       "react-hooks/exhaustive-deps": "error",
       "@typescript-eslint/no-non-null-assertion": "off",

@@ -38,11 +38,15 @@ export class Refusal extends Error {
 
 export const OFFLINE = new Refusal(0, {
   title: "The server does not answer",
-  problems: ["Low Tide’s server does not answer. Is it still running? Nothing you entered is lost on this page."],
+  problems: [
+    "Low Tide’s server does not answer. Is it still running? Nothing you entered is lost on this page.",
+  ],
 });
 
 /** The data of an answer, or its refusal thrown. */
-export async function answer<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function answer<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
   let result;
   try {
     result = await call;

@@ -20,6 +20,7 @@ class LockerEntry:
     """A unit as the locker lists it. `doc` keeps fields this program does not know."""
 
     unit: Unit
+    summary: str
     doc: dict[str, Any]
     revision: int
     updated: str
@@ -59,7 +60,8 @@ def uses() -> dict[str, tuple[str, ...]]:
 
 
 def _entry(row: GearRow, used: dict[str, tuple[str, ...]]) -> LockerEntry:
-    return LockerEntry(load_unit(row.doc), row.doc, row.revision, row.updated, used.get(row.id, ()))
+    unit = load_unit(row.doc)
+    return LockerEntry(unit, unit.summary(), row.doc, row.revision, row.updated, used.get(row.id, ()))
 
 
 def listed(search: str = "", kind: str = "", archived: bool = False) -> list[LockerEntry]:

@@ -6,7 +6,7 @@ import dataclasses
 from collections.abc import Iterable
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel, RootModel, ValidationError
 
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
@@ -33,6 +33,8 @@ def _inner(hint: Any) -> tuple[Any, Spec | None]:
 def _members(hint: Any) -> list[Any]:
     """The types a hint may stand for: union members and tuple items, unwrapped."""
     hint, _ = _inner(hint)
+    if isinstance(hint, type) and issubclass(hint, RootModel):
+        return _members(hint.model_fields["root"].annotation)
     args = get_args(hint)
     if not args or hint is None:
         return [hint]

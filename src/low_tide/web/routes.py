@@ -59,7 +59,7 @@ def get_preferences() -> Response:
 
 
 @api.put("/preferences", responses={200: s.PreferencesOut})
-def put_preferences() -> Response:
+def put_preferences(body: s.PreferencesBody) -> Response:
     schools.choose(request.get_json())
     return get_preferences()
 
@@ -257,7 +257,7 @@ def take_get(path: s.TakePath) -> Response:
 
 
 @api.put("/takes/<int:take_id>", responses={200: s.TakeOut})
-def take_edit(path: s.TakePath) -> Response:
+def take_edit(path: s.TakePath, body: s.NoteBody) -> Response:
     return reply_root(s.TakeOut, log.edit_take(path.take_id, request.get_json()))
 
 

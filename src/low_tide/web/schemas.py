@@ -72,6 +72,14 @@ class GearBody(RootModel[dict[str, Any]]):
     """A unit's record. The locker validates it by kind and keeps fields that are not known here."""
 
 
+class PreferencesBody(RootModel[Preferences]):
+    pass
+
+
+class NoteBody(RootModel[TakeNote]):
+    pass
+
+
 class GearEdit(Strict):
     revision: int
     unit: dict[str, Any]

@@ -1,0 +1,32 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { RouterProvider } from "react-router";
+import "./index.css";
+import { Refusal } from "./api/client";
+import { applyTheme } from "./parts/theme";
+import { router } from "./router";
+
+// The page's policy lets only styles with this nonce in; Radix puts one in while a dialog is open.
+setNonce(document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "");
+applyTheme();
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      networkMode: "always",
+      staleTime: 5_000,
+      retry: (count, error) => count < 1 && !(error instanceof Refusal && error.status >= 400),
+    },
+    mutations: { networkMode: "always" },
+  },
+});
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

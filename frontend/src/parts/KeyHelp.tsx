@@ -1,0 +1,42 @@
+import { SECTIONS } from "../sections";
+import { Key } from "./controls";
+import { Sheet } from "./Sheet";
+
+const KEYS: [string[], string][] = [
+  [["/"], "find anything"],
+  [["?"], "this list"],
+  ...SECTIONS.map((s): [string[], string] => [["g", s.key], `go to ${s.name}`]),
+  [["j", "k"], "next, previous finding (Bench), step (Run sheet), take (Log)"],
+  [["1", "…", "9"], "carry out that fix (Bench)"],
+  [["[", "]"], "previous, next position of the focused control"],
+  [["u"], "undo (Bench)"],
+  [["Shift", "u"], "redo (Bench)"],
+  [["a"], "add a unit (Bench, Locker)"],
+  [["o"], "open another hook-up (Bench)"],
+  [["n"], "new take (Log)"],
+  [["Esc"], "close"],
+];
+
+export function KeyHelp({ onClose }: { onClose: () => void }) {
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title="Keys"
+      about="Tab moves, Enter presses. Everything works without a mouse."
+    >
+      <dl className="grid grid-cols-[120px_1fr] gap-y-2">
+        {KEYS.map(([keys, does]) => (
+          <div key={does} className="contents">
+            <dt className="flex gap-1">
+              {keys.map((k) => (
+                <Key key={k}>{k}</Key>
+              ))}
+            </dt>
+            <dd>{does}</dd>
+          </div>
+        ))}
+      </dl>
+    </Sheet>
+  );
+}

@@ -1,0 +1,113 @@
+import { Settings2 } from "lucide-react";
+import { useRef, useState } from "react";
+import { NavLink, Outlet, useNavigate } from "react-router";
+import { SECTIONS } from "../sections";
+import { Key } from "./controls";
+import { Find } from "./Find";
+import { KeyHelp } from "./KeyHelp";
+import { useKeys } from "./keys";
+import { PreferencesSheet, usePreferences } from "./Preferences";
+
+type Open = "find" | "keys" | "preferences" | null;
+
+function Wordmark() {
+  return (
+    <span className="flex items-center gap-2 text-[17px] font-bold">
+      <svg width="26" height="18" viewBox="0 0 26 18" aria-hidden>
+        <path d="M1 5h24" className="stroke-ink" strokeWidth="1.6" strokeDasharray="2.5 2.5" />
+        <path
+          d="M1 13c3-2.6 6-2.6 9 0s6 2.6 9 0 4-2 6-.6"
+          fill="none"
+          className="stroke-deep"
+          strokeWidth="2.4"
+        />
+      </svg>
+      Low Tide
+    </span>
+  );
+}
+
+export function Shell() {
+  const [open, setOpen] = useState<Open>(null);
+  const go = useNavigate();
+  const pending = useRef(0);
+  const preferences = usePreferences();
+  const goTo = Object.fromEntries(
+    SECTIONS.map((section) => [
+      section.key,
+      () => {
+        if (Date.now() - pending.current < 1500) {
+          pending.current = 0;
+          void go(`/${section.id}`);
+        }
+      },
+    ]),
+  );
+  useKeys({
+    ...goTo,
+    "/": () => setOpen("find"),
+    "?": () => setOpen("keys"),
+    g: () => {
+      pending.current = Date.now();
+    },
+  });
+  return (
+    <div className="flex h-full flex-col">
+      <a
+        href="#main"
+        className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2 focus:underline"
+      >
+        Skip to the work
+      </a>
+      <header className="no-print flex min-h-[44px] shrink-0 flex-wrap items-center gap-x-4 border-b border-line px-4">
+        <Wordmark />
+        <nav aria-label="Sections" className="flex gap-0.5">
+          {SECTIONS.map((section) => (
+            <NavLink
+              key={section.id}
+              to={`/${section.id}`}
+              className={({ isActive }) =>
+                `rounded-md px-2.5 py-1.5 font-medium ${isActive ? "bg-ink text-paper" : "text-ink-2 hover:bg-faint"}`
+              }
+            >
+              {section.name}
+            </NavLink>
+          ))}
+        </nav>
+        <div className="ml-auto flex items-center gap-3 text-[13px] text-ink-2">
+          <span className="hidden max-w-[320px] truncate lg:inline">
+            {preferences.data?.preferences.session_name}
+          </span>
+          <button
+            type="button"
+            onClick={() => setOpen("find")}
+            className="flex items-center gap-1.5 rounded px-1"
+          >
+            <Key>/</Key> find
+          </button>
+          <button
+            type="button"
+            onClick={() => setOpen("keys")}
+            className="flex items-center gap-1.5 rounded px-1"
+          >
+            <Key>?</Key> keys
+          </button>
+          <button
+            type="button"
+            aria-label="Preferences"
+            onClick={() => setOpen("preferences")}
+            className="rounded p-1 hover:bg-faint"
+          >
+            <Settings2 size={17} />
+          </button>
+        </div>
+      </header>
+      <main id="main" tabIndex={-1} className="min-h-0 flex-1 outline-none">
+        <Outlet />
+      </main>
+      {open === "find" && <Find onClose={() => setOpen(null)} />}
+      {open === "keys" && <KeyHelp onClose={() => setOpen(null)} />}
+      {open === "preferences" && <PreferencesSheet onClose={() => setOpen(null)} />}
+    </div>
+  );
+}

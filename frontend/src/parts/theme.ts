@@ -1,0 +1,22 @@
+export type Theme = "system" | "day" | "night";
+
+const KEY = "low-tide-theme";
+const dark = window.matchMedia("(prefers-color-scheme: dark)");
+
+export function chosenTheme(): Theme {
+  const stored = localStorage.getItem(KEY);
+  return stored === "day" || stored === "night" ? stored : "system";
+}
+
+export function applyTheme(): void {
+  const chosen = chosenTheme();
+  const night = chosen === "night" || (chosen === "system" && dark.matches);
+  document.documentElement.dataset.theme = night ? "night" : "day";
+}
+
+export function chooseTheme(theme: Theme): void {
+  localStorage.setItem(KEY, theme);
+  applyTheme();
+}
+
+dark.addEventListener("change", applyTheme);

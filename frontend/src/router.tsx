@@ -1,0 +1,22 @@
+import { createBrowserRouter, Navigate } from "react-router";
+import { Shell } from "./parts/Shell";
+import { NotHere } from "./parts/states";
+import { SECTIONS } from "./sections";
+
+export const router = createBrowserRouter([
+  {
+    path: "/",
+    element: <Shell />,
+    errorElement: <NotHere />,
+    children: [
+      { index: true, element: <Navigate to="/bench" replace /> },
+      ...SECTIONS.flatMap((section) =>
+        section.paths.map((path) => ({
+          path,
+          lazy: async () => ({ Component: (await section.load()).default }),
+        })),
+      ),
+      { path: "*", element: <NotHere /> },
+    ],
+  },
+]);

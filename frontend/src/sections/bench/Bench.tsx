@@ -1,0 +1,307 @@
+import { ChevronDown, Download, Plus, Redo2, Undo2 } from "lucide-react";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { api, answer, type Change, type End, type Finding } from "../../api/client";
+import { Button } from "../../parts/controls";
+import { Confirm } from "../../parts/Confirm";
+import { currentHookup } from "../../parts/current";
+import { useKeys } from "../../parts/keys";
+import { Empty, Failed, Loading } from "../../parts/states";
+import { AddUnit } from "./AddUnit";
+import { Findings, fixable } from "./Findings";
+import { HookupMenu, useHookups, useNewHookup } from "./HookupMenu";
+import { Picture } from "./Picture";
+import { SocketPanel } from "./SocketPanel";
+import { TideLine } from "./TideLine";
+import { useBench } from "./useBench";
+import { Verdict } from "./Verdict";
+import { useQueryClient } from "@tanstack/react-query";
+
+const NOTHING = { units: new Set<string>(), leads: new Set<string>() };
+
+/** Goes to the hook-up last worked on, or offers to make the first. */
+function Choose() {
+  const hookups = useHookups();
+  const make = useNewHookup();
+  const go = useNavigate();
+  const entries = hookups.data?.entries;
+  useEffect(() => {
+    if (!entries?.length) return;
+    const last = entries.find((e) => e.id === currentHookup.get()) ?? entries[0]!;
+    void go(`/bench/${last.id}`, { replace: true });
+  }, [entries, go]);
+  if (hookups.error) return <Failed error={hookups.error} retry={() => void hookups.refetch()} />;
+  if (!entries || entries.length > 0) return <Loading what="your hook-ups" />;
+  return (
+    <Empty title="No hook-up yet">
+      <p>
+        A hook-up is an amp, what hangs on it, and the leads between. Put your gear into the Locker first,
+        then start one here.
+      </p>
+      <Button look="main" onClick={() => make.mutate("New hook-up")}>
+        Start a hook-up
+      </Button>
+      {make.error && <Failed error={make.error} />}
+    </Empty>
+  );
+}
+
+function useSize() {
+  const ref = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ width: 900, height: 300 });
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const watcher = new ResizeObserver(() =>
+      setSize({ width: element.clientWidth, height: element.clientHeight }),
+    );
+    watcher.observe(element);
+    return () => watcher.disconnect();
+  }, []);
+  return { ref, ...size };
+}
+
+function walk(by: number) {
+  const all = [...document.querySelectorAll<HTMLElement>("[data-finding]")];
+  const at = all.findIndex((e) => e.contains(document.activeElement));
+  all[Math.min(all.length - 1, Math.max(0, at + by))]?.focus();
+}
+
+type Aside = { show: "findings" } | { show: "add" } | { show: "socket"; end: End };
+
+function Work({ id }: { id: string }) {
+  const bench = useBench(id);
+  const go = useNavigate();
+  const client = useQueryClient();
+  const [aside, setAside] = useState<Aside>({ show: "findings" });
+  const [lit, setLit] = useState(NOTHING);
+  const [menu, setMenu] = useState(false);
+  const [leaving, setLeaving] = useState(false);
+  const chart = useSize();
+  const { state } = bench;
+  useEffect(() => {
+    if (state) currentHookup.set(id);
+  }, [id, state]);
+
+  const change = useCallback(
+    (changes: Change[]) => {
+      bench.change(changes);
+      setLit(NOTHING);
+    },
+    [bench],
+  );
+  const light = (finding: Finding | null) =>
+    setLit(finding ? { units: new Set(finding.units), leads: new Set(finding.leads) } : NOTHING);
+  const fix = (finding: Finding | undefined) => finding?.fix && change(finding.fix.changes);
+  const digits = Object.fromEntries(
+    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [String(n), () => state && fix(fixable(state)[n - 1])]),
+  );
+  const back = () => {
+    const end = aside.show === "socket" ? aside.end : undefined;
+    setAside({ show: "findings" });
+    if (end) document.querySelector<HTMLElement>(`[data-socket="${end.unit}/${end.socket}"]`)?.focus();
+  };
+  useKeys({
+    u: bench.undo,
+    U: bench.redo,
+    j: () => walk(1),
+    k: () => walk(-1),
+    a: () => setAside({ show: "add" }),
+    o: () => setMenu(true),
+    Escape: back,
+    ...digits,
+  });
+
+  if (bench.query.error) {
+    return (
+      <div>
+        <Failed error={bench.query.error} retry={() => void bench.query.refetch()} />
+        <p className="px-4">
+          <Button onClick={() => setMenu(true)}>Choose another hook-up</Button>
+        </p>
+        {menu && <HookupMenu onClose={() => setMenu(false)} />}
+      </div>
+    );
+  }
+  if (!state) return <Loading what="the hook-up" />;
+  const pinned = state.units.filter((u) => u.pinned).length;
+  return (
+    <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
+      <Verdict verdict={state.analysis.verdict} facts={state.analysis.facts} />
+      {state.is_on && (
+        <p
+          role="status"
+          className="shrink-0 border-b border-line bg-shoal px-5 py-1.5 text-[13px] font-semibold"
+        >
+          Marked as switched on: speaker leads, taps and selectors stay as they are.{" "}
+          <button type="button" className="underline" onClick={() => void go(`/run/${id}`)}>
+            Go to the run sheet to switch off
+          </button>
+        </p>
+      )}
+      {bench.overtaken && (
+        <div
+          role="alert"
+          className="flex shrink-0 flex-wrap items-center gap-3 border-b border-line bg-shoal px-5 py-2"
+        >
+          <b>This hook-up was changed in another window.</b> Your last change is not lost:
+          <Button onClick={bench.look}>Look at it as it is now</Button>
+          <Button look="main" onClick={() => void bench.keepCopy().then((made) => go(`/bench/${made}`))}>
+            Keep mine as a copy
+          </Button>
+        </div>
+      )}
+      {bench.refusal && (
+        <div className="shrink-0 border-b border-line">
+          <Failed error={bench.refusal} />
+          <p className="px-4 pb-2">
+            <Button onClick={bench.dismiss}>Understood</Button>
+          </p>
+        </div>
+      )}
+      <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
+        <div className="flex min-h-0 min-w-0 flex-1 flex-col">
+          <div className="no-print flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-5 pt-2 pb-1 text-[13px]">
+            <button
+              type="button"
+              onClick={() => setMenu(true)}
+              aria-label={`Hook-up: ${state.name}. Choose another`}
+              className="flex min-w-0 items-center gap-1 rounded-md border border-line bg-sheet px-2 py-0.5 text-[14px] font-bold hover:border-ink"
+            >
+              <span className="truncate">{state.name}</span> <ChevronDown size={15} className="shrink-0" />
+            </button>
+            <Button
+              look="quiet"
+              disabled={!state.undo || bench.busy}
+              onClick={bench.undo}
+              title={state.undo ?? ""}
+              aria-label={`Undo ${state.undo ?? ""}`}
+            >
+              <Undo2 size={15} /> Undo
+            </Button>
+            <Button
+              look="quiet"
+              disabled={!state.redo || bench.busy}
+              onClick={bench.redo}
+              title={state.redo ?? ""}
+              aria-label={`Redo ${state.redo ?? ""}`}
+            >
+              <Redo2 size={15} /> Redo
+            </Button>
+            <Button look="quiet" onClick={() => setAside({ show: "add" })}>
+              <Plus size={15} /> Add a unit
+            </Button>
+            <a
+              className="inline-flex items-center gap-2 rounded-[7px] px-2.5 py-1 font-semibold text-ink-2 hover:bg-faint hover:text-ink"
+              href={`/api/hookups/${id}/file`}
+              download
+            >
+              <Download size={15} /> File
+            </a>
+            <Button look="quiet" onClick={() => setLeaving(true)}>
+              Put away
+            </Button>
+            <span className="ml-auto hidden items-center gap-2 text-[12px] text-ink-2 xl:flex" aria-hidden>
+              speaker
+              <svg width="34" height="8">
+                <path d="M0 4h34" className="stroke-ink" strokeWidth="6" />
+                <path d="M0 4h34" className="stroke-paper" strokeWidth="1.6" />
+              </svg>
+              line
+              <svg width="34" height="8">
+                <path d="M0 4h34" className="stroke-deep" strokeWidth="2.2" />
+              </svg>
+            </span>
+          </div>
+          {pinned > 0 && (
+            <p className="shrink-0 px-5 pb-1 text-[12px] text-ink-2">
+              {pinned} unit{pinned === 1 ? " is" : "s are"} kept as in the take or file, not as in the locker.{" "}
+              <button type="button" className="underline" onClick={bench.unpin}>
+                Use the locker’s from now on
+              </button>
+            </p>
+          )}
+          <div className="min-h-[220px] flex-[1.15] overflow-auto">
+            {state.units.length === 0 ? (
+              <Empty title="An empty hook-up">
+                <p>Begin with the amp; then choose what goes into its speaker jack.</p>
+                <Button look="main" onClick={() => setAside({ show: "add" })}>
+                  Add a unit from the locker
+                </Button>
+              </Empty>
+            ) : (
+              <Picture
+                state={state}
+                lit={lit}
+                selected={aside.show === "socket" ? aside.end : undefined}
+                onSelect={(end) => setAside({ show: "socket", end })}
+                onChange={change}
+              />
+            )}
+          </div>
+          <div ref={chart.ref} className="min-h-[240px] flex-1 overflow-hidden border-t border-line">
+            <TideLine
+              stages={state.analysis.stages}
+              width={chart.width}
+              height={chart.height}
+              onLight={(units) =>
+                setLit(units.length ? { units: new Set(units), leads: new Set() } : NOTHING)
+              }
+            />
+          </div>
+        </div>
+        <aside className="flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:w-[348px] lg:border-t-0 lg:border-l">
+          {aside.show === "findings" && (
+            <Findings state={state} busy={bench.busy} onFix={fix} onLight={light} />
+          )}
+          {aside.show === "add" && (
+            <AddUnit
+              state={state}
+              onClose={back}
+              onChoose={(changes) => {
+                change(changes);
+                back();
+              }}
+            />
+          )}
+          {aside.show === "socket" && (
+            <SocketPanel
+              key={`${aside.end.unit}/${aside.end.socket}`}
+              state={state}
+              end={aside.end}
+              onClose={back}
+              onChoose={(changes) => {
+                change(changes);
+                back();
+              }}
+            />
+          )}
+        </aside>
+      </div>
+      {menu && <HookupMenu onClose={() => setMenu(false)} />}
+      <Confirm
+        open={leaving}
+        title={`Put “${state.name}” away?`}
+        yes="Put it away"
+        onClose={() => setLeaving(false)}
+        onYes={() =>
+          void answer(api.DELETE("/api/hookups/{hookup_id}", { params: { path: { hookup_id: id } } })).then(
+            () => {
+              currentHookup.clear();
+              void client.invalidateQueries({ queryKey: ["hookups"] });
+              void go("/bench");
+            },
+            bench.query.refetch,
+          )
+        }
+      >
+        It leaves the list of hook-ups. Takes made with it stay in the log and can still be recalled.
+      </Confirm>
+    </div>
+  );
+}
+
+export default function Bench() {
+  const { hookupId } = useParams();
+  return hookupId ? <Work key={hookupId} id={hookupId} /> : <Choose />;
+}

@@ -1,0 +1,134 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, type BenchState, type Finding } from "../../api/client";
+import { Button, Key } from "../../parts/controls";
+import { Mark } from "../../parts/Mark";
+
+interface Props {
+  state: BenchState;
+  busy: boolean;
+  onFix: (finding: Finding) => void;
+  onLight: (finding: Finding | null) => void;
+}
+
+/** Findings that have a fix, in order; the number key of each is its place here. */
+export const fixable = (state: BenchState) => state.analysis.findings.filter((f) => f.fix);
+
+function count(findings: Finding[], severity: string, one: string, many: string): string {
+  const n = findings.filter((f) => f.severity === severity).length;
+  return n ? `${n} ${n === 1 ? one : many}` : "";
+}
+
+/** What the fix would lead to, asked for when the button is looked at. */
+function Outcome({ hookup, finding, saves }: { hookup: string; finding: Finding; saves: number }) {
+  const query = useQuery({
+    queryKey: ["preview", hookup, saves, finding.key],
+    queryFn: () =>
+      answer(
+        api.POST("/api/hookups/{hookup_id}/preview", {
+          params: { path: { hookup_id: hookup } },
+          body: { changes: finding.fix!.changes },
+        }),
+      ),
+    staleTime: Infinity,
+  });
+  return (
+    <p className="mt-1 flex min-h-[18px] items-center gap-1.5 text-[12px] text-ink-2">
+      {query.data && (
+        <>
+          <Mark severity={query.data.severity as Finding["severity"]} size={13} /> {query.data.text}
+        </>
+      )}
+    </p>
+  );
+}
+
+function Item({ state, finding, place, busy, onFix, onLight }: Props & { finding: Finding; place?: number }) {
+  const [near, setNear] = useState(false);
+  const main = finding.severity === "stop";
+  const differs = finding.school?.others.filter((o) => o.severity !== finding.severity) ?? [];
+  return (
+    <li
+      // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- focusing a finding lights up what it is about
+      tabIndex={0}
+      data-finding={finding.id}
+      onMouseEnter={() => onLight(finding)}
+      onMouseLeave={() => onLight(null)}
+      onFocus={() => onLight(finding)}
+      onBlur={() => onLight(null)}
+      className="grid grid-cols-[22px_1fr] gap-2 border-t border-line px-4 py-2.5 first:border-t-0 focus-visible:-outline-offset-2"
+    >
+      <Mark severity={finding.severity} />
+      <div className="min-w-0">
+        <p className="leading-[1.3] font-semibold">{finding.text}</p>
+        <p className="mt-0.5 text-[13px] text-ink-2">{finding.reason}</p>
+        {(finding.typical ?? []).length > 0 && finding.severity !== "fine" && (
+          <p className="mt-0.5 text-[12px] text-ink-2 italic">{(finding.typical ?? []).join("; ")}</p>
+        )}
+        {finding.school && (finding.severity !== "fine" || differs.length > 0) && (
+          <p className="mt-0.5 text-[12px] text-ink-2">
+            Your school: {finding.school.chosen}.{" "}
+            {differs.length > 0
+              ? differs.map((o) => `“${o.name}” would say ${o.severity}`).join("; ") + "."
+              : "The others say the same."}
+          </p>
+        )}
+        {finding.fix && (
+          <div onMouseEnter={() => setNear(true)} onFocus={() => setNear(true)}>
+            <Button
+              look={main ? "main" : "plain"}
+              className="mt-1.5"
+              disabled={busy}
+              onClick={() => onFix(finding)}
+            >
+              {finding.fix.label} {place && place < 10 && <Key>{place}</Key>}
+            </Button>
+            {near && <Outcome hookup={state.id} finding={finding} saves={state.saves} />}
+          </div>
+        )}
+      </div>
+    </li>
+  );
+}
+
+export function Findings(props: Props) {
+  const { findings, typical } = props.state.analysis;
+  const fixes = fixable(props.state);
+  const said = [
+    count(findings, "stop", "stop", "stops"),
+    count(findings, "caution", "caution", "cautions"),
+    count(findings, "note", "note", "notes"),
+    count(findings, "fine", "fine", "fine"),
+  ].filter(Boolean);
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <h2 className="flex shrink-0 items-baseline justify-between gap-3 px-4 pt-3 pb-1.5 text-[13px] font-bold">
+        What the checks found <span className="font-normal text-ink-2">{said.join(", ")}</span>
+      </h2>
+      <ol aria-label="Findings" className="min-h-0 flex-1 overflow-y-auto">
+        {findings.map((finding) => (
+          <Item
+            key={finding.key}
+            {...props}
+            finding={finding}
+            place={finding.fix ? fixes.indexOf(finding) + 1 : undefined}
+          />
+        ))}
+        {typical.length > 0 && (
+          <li className="border-t border-line px-4 py-2.5 text-[12px] text-ink-2">
+            <details>
+              <summary className="cursor-pointer font-semibold">
+                {typical.length} value{typical.length === 1 ? "" : "s"} typical or estimated, not measured
+              </summary>
+              <ul className="mt-1 list-disc pl-5">
+                {typical.map((each) => (
+                  <li key={each}>{each}</li>
+                ))}
+              </ul>
+            </details>
+          </li>
+        )}
+      </ol>
+    </div>
+  );
+}

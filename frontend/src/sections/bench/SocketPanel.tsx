@@ -1,0 +1,129 @@
+import { useQuery } from "@tanstack/react-query";
+import { X } from "lucide-react";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
+import { answer, api, type BenchState, type Change, type Choice, type End } from "../../api/client";
+import { TextInput } from "../../parts/controls";
+import { Mark } from "../../parts/Mark";
+import { Failed, Loading } from "../../parts/states";
+
+interface Props {
+  state: BenchState;
+  end: End;
+  onChoose: (changes: Change[]) => void;
+  onClose: () => void;
+}
+
+function step(event: React.KeyboardEvent<HTMLElement>, by: number) {
+  const all = [...event.currentTarget.querySelectorAll<HTMLElement>("[data-choice]")];
+  all[
+    Math.min(all.length - 1, Math.max(0, all.indexOf(document.activeElement as HTMLElement) + by))
+  ]?.focus();
+}
+
+/** What may go into a socket, each with what would follow from it. */
+export function SocketPanel({ state, end, onChoose, onClose }: Props) {
+  const [words, setWords] = useState("");
+  const search = useDeferredValue(words.toLowerCase());
+  const first = useRef<HTMLButtonElement>(null);
+  const unit = state.units.find((u) => u.id === end.unit);
+  const view = unit?.sockets.find((s) => s.socket.id === end.socket);
+  const query = useQuery({
+    queryKey: ["choices", state.id, state.saves, end.unit, end.socket],
+    queryFn: () =>
+      answer(
+        api.GET("/api/hookups/{hookup_id}/choices", {
+          params: { path: { hookup_id: state.id }, query: { unit: end.unit, socket: end.socket } },
+        }),
+      ),
+  });
+  const ready = query.data !== undefined;
+  useEffect(() => {
+    if (ready) first.current?.focus();
+  }, [ready, end]);
+  const shown = (query.data?.choices ?? []).filter((c) =>
+    `${c.label} ${c.detail}`.toLowerCase().includes(search),
+  );
+  const groups = [...new Set(shown.map((c) => c.group))];
+  const many = (query.data?.choices.length ?? 0) > 12;
+  return (
+    // eslint-disable-next-line jsx-a11y/no-static-element-interactions -- arrow keys walk the list inside
+    <div
+      className="flex min-h-0 flex-1 flex-col"
+      onKeyDown={(event) => {
+        if (event.key === "Escape") onClose();
+        else if (event.key === "ArrowDown") step(event, 1);
+        else if (event.key === "ArrowUp") step(event, -1);
+        else return;
+        event.preventDefault();
+        event.stopPropagation();
+      }}
+    >
+      <div className="flex shrink-0 items-start justify-between gap-2 px-4 pt-3 pb-2">
+        <h2 className="text-[13px] font-bold">
+          {unit?.name}, {view?.socket.label}
+          <span className="block font-normal text-ink-2">what may go here, and what would follow</span>
+        </h2>
+        <button
+          type="button"
+          aria-label="Close, back to the findings"
+          onClick={onClose}
+          className="rounded p-1 hover:bg-faint"
+        >
+          <X size={16} />
+        </button>
+      </div>
+      {many && (
+        <div className="px-4 pb-2">
+          <TextInput
+            aria-label="Narrow the list"
+            placeholder="Narrow the list …"
+            value={words}
+            onChange={(e) => setWords(e.target.value)}
+          />
+        </div>
+      )}
+      {query.isLoading && <Loading what="what fits" />}
+      {query.error && <Failed error={query.error} retry={() => void query.refetch()} />}
+      <div className="min-h-0 flex-1 overflow-y-auto pb-3">
+        {groups.map((group) => (
+          <section key={group}>
+            <h3 className="px-4 pt-2 pb-1 text-[12px] font-semibold text-ink-2">{group}</h3>
+            <ul>
+              {shown
+                .filter((c) => c.group === group)
+                .map((choice: Choice) => (
+                  <li key={choice.label + choice.detail}>
+                    <button
+                      type="button"
+                      data-choice
+                      ref={choice === shown[0] ? first : undefined}
+                      onClick={() => onChoose(choice.changes)}
+                      className="grid w-full grid-cols-[18px_1fr] gap-2 px-4 py-1.5 text-left hover:bg-shoal focus-visible:-outline-offset-2"
+                    >
+                      <Mark severity={choice.severity as "stop"} size={16} />
+                      <span>
+                        <span className="font-semibold">{choice.label}</span>
+                        <span className="block text-[12px] text-ink-2">{choice.detail}</span>
+                        <span
+                          className={`block text-[12.5px] ${choice.severity === "stop" ? "text-stop" : "text-ink"}`}
+                        >
+                          {choice.consequence}
+                        </span>
+                      </span>
+                    </button>
+                  </li>
+                ))}
+            </ul>
+          </section>
+        ))}
+        {ready && shown.length === 0 && (
+          <p className="px-4 py-3 text-ink-2">
+            {words
+              ? "Nothing here has these words."
+              : "Nothing in the hook-up or the locker fits, or no lead is free that does."}
+          </p>
+        )}
+      </div>
+    </div>
+  );
+}

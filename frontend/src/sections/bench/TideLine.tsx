@@ -1,0 +1,220 @@
+import { useState } from "react";
+import type { Stage } from "../../api/client";
+import { Button } from "../../parts/controls";
+
+const TOP = 8;
+const BOTTOM = -26;
+const FILL: Record<string, string> = { stop: "fill-stop-wash", caution: "fill-caution-wash" };
+const EDGE: Record<string, string> = { stop: "stroke-stop", caution: "stroke-caution" };
+
+const signed = (db: number) => `${db > 0 ? "+" : db < 0 ? "−" : ""}${Math.abs(db).toFixed(1)} dB`;
+
+function asCsv(stages: Stage[]): string {
+  const rows = stages.map((s) => [s.name, s.value, s.level_db.toFixed(2), s.floor_db ?? "", s.severity]);
+  return [["stage", "value", "dB to limit", "floor, dB", "severity"], ...rows]
+    .map((row) => row.map((cell) => `"${String(cell).replaceAll('"', '""')}"`).join(","))
+    .join("\n");
+}
+
+function sentence(stages: Stage[]): string {
+  const over = stages.filter((s) => s.level_db > 0);
+  if (over.length) return `Over the line: ${over.map((s) => s.name).join(", ")}.`;
+  const ground = stages.filter((s) => s.floor_db !== null && s.level_db < s.floor_db);
+  if (ground.length) return `Nothing floods; too low: ${ground.map((s) => s.name).join(", ")}.`;
+  return stages.length ? "Nothing floods and nothing runs aground." : "";
+}
+
+/** A name on two lines at most, so that columns may stand close. */
+function lines(name: string, room: number): string[] {
+  if (name.length <= room) return [name];
+  const cut = name.lastIndexOf(" ", room);
+  const rest = cut > 0 ? name.slice(cut + 1) : name.slice(room);
+  return [
+    cut > 0 ? name.slice(0, cut) : name.slice(0, room),
+    rest.length > room ? `${rest.slice(0, room - 1)}…` : rest,
+  ];
+}
+
+function Chart({
+  stages,
+  width,
+  height,
+  onLight,
+}: {
+  stages: Stage[];
+  width: number;
+  height: number;
+  onLight: (units: string[]) => void;
+}) {
+  const left = 62;
+  const foot = 50;
+  const plot = height - foot - 6;
+  const y = (db: number) => 6 + (plot * (TOP - Math.min(TOP, Math.max(BOTTOM, db)))) / (TOP - BOTTOM);
+  const pitch = (width - left - 8) / Math.max(1, stages.length);
+  const bar = Math.min(112, pitch - 14);
+  const [at, setAt] = useState<number>();
+  const look = (index: number | undefined) => {
+    setAt(index);
+    onLight(index === undefined ? [] : stages[index]!.units);
+  };
+  return (
+    <svg
+      width={width}
+      height={height}
+      role="group"
+      aria-label="Tide line: dB to the limit of every stage; arrow keys read it off"
+      tabIndex={0}
+      onBlur={() => look(undefined)}
+      onKeyDown={(event) => {
+        const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+        if (by) {
+          event.preventDefault();
+          look(Math.min(stages.length - 1, Math.max(0, (at ?? -by) + by)));
+        }
+      }}
+    >
+      <rect x={left} y={6} width={width - left} height={y(0) - 6} className="fill-flood" />
+      <rect x={left} y={y(0)} width={width - left} height={y(BOTTOM) - y(0)} className="fill-sheet" />
+      {[6, -6, -12, -18, -24].map((db) => (
+        <g key={db}>
+          <path d={`M${left} ${y(db)}H${width}`} className="stroke-line" strokeOpacity={0.7} />
+          <text x={left - 8} y={y(db) + 4} textAnchor="end" className="fill-ink-2 text-[12px]">
+            {db > 0 ? `+${db}` : `−${-db}`} dB
+          </text>
+        </g>
+      ))}
+      <text x={left - 8} y={y(0) + 4} textAnchor="end" className="fill-stop text-[12px] font-semibold">
+        limit
+      </text>
+      {stages.map((stage, index) => {
+        const x = left + pitch * (index + 0.5) - bar / 2;
+        const top = y(stage.level_db);
+        const aground = stage.floor_db !== null && stage.level_db < stage.floor_db;
+        return (
+          <g key={stage.id} onMouseEnter={() => look(index)} onMouseLeave={() => look(undefined)}>
+            <rect x={left + pitch * index} y={6} width={pitch} height={height - 6} fill="transparent" />
+            <rect
+              x={x}
+              y={top}
+              width={bar}
+              height={Math.max(0, y(BOTTOM) - top)}
+              className={FILL[stage.severity] ?? "fill-water/60"}
+            />
+            <path
+              d={`M${x} ${top}h${bar}`}
+              className={EDGE[stage.severity] ?? "stroke-deep"}
+              strokeWidth={at === index ? 5 : 3}
+            />
+            {stage.floor_db !== null && (
+              <>
+                <path
+                  d={`M${x - 4} ${y(stage.floor_db)}h${bar + 8}`}
+                  className="stroke-ink-2"
+                  strokeDasharray="4 4"
+                  strokeWidth={1.4}
+                />
+                <text x={x + bar + 6} y={y(stage.floor_db) + 4} className="fill-ink-2 text-[11px]">
+                  floor
+                </text>
+              </>
+            )}
+            <text
+              x={x + bar / 2}
+              y={aground || y(BOTTOM) - top < 22 ? top - 7 : top + 17}
+              textAnchor="middle"
+              className="fill-ink text-[12px] font-semibold"
+            >
+              {stage.value}
+            </text>
+            {lines(stage.name, Math.floor(pitch / 7)).map((line, i, both) => (
+              <text
+                key={line}
+                x={x + bar / 2}
+                y={y(BOTTOM) + 15 + 13 * i}
+                textAnchor="middle"
+                className={`fill-ink text-[12px] font-semibold ${both.length > 1 ? "" : "translate-y-0"}`}
+              >
+                {line}
+              </text>
+            ))}
+            <text x={x + bar / 2} y={y(BOTTOM) + 43} textAnchor="middle" className="fill-ink-2 text-[11.5px]">
+              {stage.spare}
+            </text>
+          </g>
+        );
+      })}
+      {at !== undefined && stages[at] && (
+        <title>{`${stages[at].name}: ${stages[at].value}, ${signed(stages[at].level_db)} to its limit`}</title>
+      )}
+    </svg>
+  );
+}
+
+export function TideLine({
+  stages,
+  width,
+  height,
+  onLight,
+}: {
+  stages: Stage[];
+  width: number;
+  height: number;
+  onLight: (units: string[]) => void;
+}) {
+  const [table, setTable] = useState(false);
+  const [copied, setCopied] = useState(false);
+  if (stages.length === 0) {
+    return <p className="px-5 py-3 text-ink-2">The tide line appears once an amp drives something.</p>;
+  }
+  return (
+    <section aria-label="Tide line" className="flex h-full flex-col">
+      <div className="flex shrink-0 items-baseline gap-2 px-5 pt-2 text-[13px]">
+        <h2 className="font-bold">Tide line</h2>
+        <p className="min-w-0 truncate text-ink-2">
+          worst case at every stage against its limit. {sentence(stages)}
+        </p>
+        <span className="ml-auto flex shrink-0 gap-1">
+          <Button look="quiet" className="!py-0" onClick={() => setTable(!table)}>
+            {table ? "Chart" : "Table"}
+          </Button>
+          <Button
+            look="quiet"
+            className="!py-0"
+            onClick={() => void navigator.clipboard.writeText(asCsv(stages)).then(() => setCopied(true))}
+          >
+            {copied ? "Copied" : "Copy as CSV"}
+          </Button>
+        </span>
+      </div>
+      {table ? (
+        <div className="min-h-0 flex-1 overflow-y-auto px-5 py-1">
+          <table className="w-full text-[13px]">
+            <thead>
+              <tr className="text-left text-ink-2">
+                {["Stage", "Worst case", "To its limit", "Floor"].map((head) => (
+                  <th key={head} className="py-1 font-medium">
+                    {head}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {stages.map((s) => (
+                <tr key={s.id} className="border-t border-line">
+                  <td className="py-1 font-semibold">{s.name}</td>
+                  <td>{s.value}</td>
+                  <td>{signed(s.level_db)}</td>
+                  <td>{s.floor_db === null ? "none" : signed(s.floor_db)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      ) : (
+        <div className="min-h-0 flex-1 px-5">
+          <Chart stages={stages} width={width - 40} height={height - 36} onLight={onLight} />
+        </div>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,81 @@
+import type { Schemas, Severity } from "../../api/client";
+import { INK, Mark } from "../../parts/Mark";
+
+const FILL: Record<Severity, string> = {
+  stop: "bg-stop-fill text-on-fill",
+  caution: "bg-caution-fill text-on-fill",
+  note: "bg-sheet text-ok",
+  fine: "bg-sheet text-ok",
+};
+
+function Sign({ severity }: { severity: Severity }) {
+  if (severity === "note" || severity === "fine") return <Mark severity="fine" size={34} />;
+  return (
+    <svg
+      width="34"
+      height="34"
+      viewBox="0 0 34 34"
+      aria-hidden
+      fill="none"
+      stroke="currentColor"
+      className="shrink-0"
+    >
+      {severity === "stop" ? (
+        <>
+          <circle cx="17" cy="17" r="15.3" strokeWidth="2.5" />
+          <path d="M9 17h16" strokeWidth="4" />
+        </>
+      ) : (
+        <>
+          <path d="M17 3l15 27H2z" strokeWidth="2.5" strokeLinejoin="round" />
+          <path d="M17 12v9M17 23.5v3" strokeWidth="3" />
+        </>
+      )}
+    </svg>
+  );
+}
+
+const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
+
+function remark({ stops, cautions, severity }: Schemas["Verdict"]): string {
+  if (stops)
+    return `${plural(stops, "stop")}${cautions ? `, ${plural(cautions, "caution")}` : ""} to clear first`;
+  if (severity === "caution") return `${plural(cautions, "caution")} to look at first`;
+  return "every check that applies is content";
+}
+
+/** The verdict in words and the key numbers; it stays in view wherever the hook-up can be changed. */
+export function Verdict({ verdict, facts }: { verdict: Schemas["Verdict"]; facts: Schemas["Fact"][] }) {
+  return (
+    <section
+      aria-label="Verdict"
+      className="flex shrink-0 flex-wrap border-b border-line bg-sheet lg:h-[74px] lg:flex-nowrap"
+    >
+      <div
+        role="status"
+        className={`flex w-full items-center gap-3.5 px-4 py-2 sm:w-[310px] sm:shrink-0 ${FILL[verdict.severity]}`}
+      >
+        <Sign severity={verdict.severity} />
+        <div>
+          <p className="text-[20px] leading-tight font-bold">{verdict.words}</p>
+          <p className="text-[13px]">{remark(verdict)}</p>
+        </div>
+      </div>
+      <dl className="grid min-w-0 flex-1 grid-cols-2 lg:grid-flow-col lg:auto-cols-fr lg:grid-cols-none">
+        {facts.map((fact) => (
+          <div key={fact.id} className="min-w-0 border-l border-line px-4 py-2">
+            <dt className="text-[12px] text-ink-2">{fact.name}</dt>
+            <dd
+              className={`truncate ${INK[fact.severity]}`}
+              title={`${fact.value} ${fact.unit}, ${fact.remark}`}
+            >
+              <span className="text-[19px] leading-tight font-bold">{fact.value}</span>{" "}
+              <span className="text-[13px] text-ink-2">{fact.unit}</span>
+              <span className="block truncate text-[12px]">{fact.remark}</span>
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </section>
+  );
+}

@@ -1,0 +1,73 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, Refusal, type BenchState, type Change } from "../../api/client";
+
+type Act = { do: "change"; changes: Change[] } | { do: "undo" | "redo" } | { do: "unpin" };
+
+/** A hook-up on the bench: its state, edits one after the other, and what to do when an edit is overtaken. */
+export function useBench(id: string) {
+  const client = useQueryClient();
+  const key = ["hookup", id];
+  const path = { params: { path: { hookup_id: id } } };
+  const [overtaken, setOvertaken] = useState<Change[]>();
+  const query = useQuery({ queryKey: key, queryFn: () => answer(api.GET("/api/hookups/{hookup_id}", path)) });
+
+  const act = useMutation({
+    scope: { id: `bench-${id}` },
+    mutationFn: (what: Act) => {
+      // Read when it runs, not when it was asked for: an edit before it in the line may have saved.
+      const saves = client.getQueryData<BenchState>(key)?.saves ?? 0;
+      if (what.do === "unpin") return answer(api.POST("/api/hookups/{hookup_id}/unpin", path));
+      if (what.do === "change") {
+        const body = { saves, changes: what.changes };
+        return answer(api.POST("/api/hookups/{hookup_id}/changes", { ...path, body }));
+      }
+      return answer(api.POST(`/api/hookups/{hookup_id}/${what.do}`, { ...path, body: { saves } }));
+    },
+    onSuccess: (state) => {
+      client.setQueryData(key, state);
+      void client.invalidateQueries({ queryKey: ["hookups"] });
+      void client.invalidateQueries({ queryKey: ["run", id] });
+      void client.invalidateQueries({ queryKey: ["choices", id] });
+    },
+    onError: (error, what) => {
+      if (error instanceof Refusal && error.status === 409 && what.do === "change")
+        setOvertaken(what.changes);
+    },
+  });
+
+  const copy = useMutation({
+    mutationFn: (changes: Change[]) => {
+      const saves = client.getQueryData<BenchState>(key)?.saves ?? 0;
+      return answer(api.POST("/api/hookups/{hookup_id}/copy", { ...path, body: { saves, changes } }));
+    },
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["hookups"] }),
+  });
+
+  return {
+    query,
+    state: query.data,
+    change: (changes: Change[]) => act.mutate({ do: "change", changes }),
+    undo: () => act.mutate({ do: "undo" }),
+    redo: () => act.mutate({ do: "redo" }),
+    unpin: () => act.mutate({ do: "unpin" }),
+    busy: act.isPending,
+    refusal: act.error && !overtaken ? act.error : undefined,
+    dismiss: () => act.reset(),
+    overtaken,
+    look: () => {
+      setOvertaken(undefined);
+      act.reset();
+      void query.refetch();
+    },
+    keepCopy: async () => {
+      const made = await copy.mutateAsync(overtaken ?? []);
+      setOvertaken(undefined);
+      act.reset();
+      void query.refetch();
+      return made.id;
+    },
+  };
+}
+
+export type Bench = ReturnType<typeof useBench>;

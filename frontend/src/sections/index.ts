@@ -1,0 +1,36 @@
+import type { ComponentType } from "react";
+
+export interface Section {
+  id: string;
+  name: string;
+  /** The letter after g that goes there. */
+  key: string;
+  paths: string[];
+  load: () => Promise<{ default: ComponentType }>;
+}
+
+/** The sections that have something to show, in the order of the work. Navigation, keys and routes read this. */
+export const SECTIONS: Section[] = [
+  {
+    id: "locker",
+    name: "Locker",
+    key: "l",
+    paths: ["locker", "locker/:gearId"],
+    load: () => import("./locker/Locker"),
+  },
+  {
+    id: "bench",
+    name: "Bench",
+    key: "b",
+    paths: ["bench", "bench/:hookupId"],
+    load: () => import("./bench/Bench"),
+  },
+  {
+    id: "run",
+    name: "Run sheet",
+    key: "r",
+    paths: ["run", "run/:hookupId"],
+    load: () => import("./run/RunSheet"),
+  },
+  { id: "log", name: "Log", key: "t", paths: ["log", "log/:takeId"], load: () => import("./log/Log") },
+];

@@ -1,0 +1,369 @@
+import { Copy, Plus, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { Button, Field, FIELD, TextInput } from "../../parts/controls";
+import { useOwnSpeakers } from "./gear";
+import {
+  fresh,
+  freshDoc,
+  shapeOf,
+  typed,
+  withValue,
+  type Doc,
+  type Json,
+  type Path,
+  type Schema,
+} from "./schema";
+
+interface Shared {
+  root: Schema;
+  doc: Doc;
+  problems: Map<string, string>;
+  onChange: (doc: Doc) => void;
+}
+
+const HIDDEN = new Set(["id", "kind", "typical", "archived"]);
+const keyOf = (path: Path) => path.join(".");
+const typicalOf = (doc: Doc) => (Array.isArray(doc.typical) ? (doc.typical as string[]) : []);
+
+/** The document after an edit by hand: the field is no longer a typical value. */
+function edited(shared: Shared, path: Path, label: string, value: Json): Doc {
+  const next = withValue(shared.doc, path, value) as Doc;
+  return { ...next, typical: typicalOf(next).filter((each) => each !== label) };
+}
+
+function NumberInput({
+  value,
+  onValue,
+  ...rest
+}: {
+  value: Json;
+  onValue: (next: Json) => void;
+  invalid: boolean;
+  label: string;
+}) {
+  // What is being typed is kept as it is, so that "0." or "1," do not jump while typing.
+  const [text, setText] = useState<string>();
+  const shown = value === null || value === undefined ? "" : String(value).replace("-", "−");
+  return (
+    <TextInput
+      inputMode="decimal"
+      aria-label={rest.label}
+      aria-invalid={rest.invalid}
+      value={text ?? shown}
+      onChange={(event) => {
+        setText(event.target.value);
+        onValue(typed(event.target.value));
+      }}
+      onBlur={() => setText(undefined)}
+    />
+  );
+}
+
+function NumberList({
+  value,
+  onValue,
+  label,
+  invalid,
+}: {
+  value: Json;
+  onValue: (next: Json) => void;
+  label: string;
+  invalid: boolean;
+}) {
+  const [text, setText] = useState<string>();
+  const shown = Array.isArray(value) ? value.join(", ") : "";
+  return (
+    <TextInput
+      aria-label={label}
+      aria-invalid={invalid}
+      placeholder="none"
+      value={text ?? shown}
+      onChange={(event) => {
+        setText(event.target.value);
+        onValue(
+          event.target.value
+            .split(/[,;\s]+/)
+            .filter(Boolean)
+            .map(typed),
+        );
+      }}
+      onBlur={() => setText(undefined)}
+    />
+  );
+}
+
+function OwnSpeaker({ value, onValue }: { value: Json; onValue: (next: Json) => void }) {
+  const speakers = useOwnSpeakers();
+  return (
+    <select className={FIELD} value={String(value ?? "")} onChange={(event) => onValue(event.target.value)}>
+      <option value="">none</option>
+      {speakers.map((s) => (
+        <option key={s.id} value={s.id}>
+          {s.name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function Item({
+  shared,
+  schema,
+  path,
+  value,
+  place,
+  onCopy,
+  onRemove,
+}: {
+  shared: Shared;
+  schema: Schema;
+  path: Path;
+  value: Doc;
+  place: string;
+  onCopy?: () => void;
+  onRemove?: () => void;
+}) {
+  return (
+    <fieldset className="relative rounded-lg border border-line p-3 pt-1">
+      <legend className="px-1 text-[12px] font-semibold text-ink-2">{place}</legend>
+      <Fields shared={shared} schema={schema} path={path} value={value} />
+      <div className="mt-2 flex gap-1">
+        {onCopy && (
+          <Button look="quiet" className="!px-1.5 !py-0.5" onClick={onCopy}>
+            <Copy size={13} /> Another like it
+          </Button>
+        )}
+        {onRemove && (
+          <Button look="quiet" className="!px-1.5 !py-0.5" onClick={onRemove}>
+            <Trash2 size={13} /> Remove
+          </Button>
+        )}
+      </div>
+    </fieldset>
+  );
+}
+
+function Objects({
+  shared,
+  schema,
+  path,
+  items,
+  label,
+}: {
+  shared: Shared;
+  schema: Schema;
+  path: Path;
+  items: Doc[];
+  label: string;
+}) {
+  const item = schema.items!;
+  const set = (next: Doc[]) => shared.onChange(withValue(shared.doc, path, next) as Doc);
+  const room = items.length < (schema.maxItems ?? 99);
+  return (
+    <div className="col-span-full">
+      <p className="mb-1 text-[13px] font-semibold">{label}</p>
+      <div className="grid gap-2 xl:grid-cols-2">
+        {items.map((value, i) => (
+          <Item
+            key={`${keyOf(path)}.${i}.${items.length}`}
+            shared={shared}
+            schema={item}
+            path={[...path, i]}
+            value={value}
+            place={`${label} ${i + 1}`}
+            onCopy={
+              room ? () => set([...items.slice(0, i + 1), { ...value }, ...items.slice(i + 1)]) : undefined
+            }
+            onRemove={
+              items.length > (schema.minItems ?? 0) ? () => set(items.filter((_, at) => at !== i)) : undefined
+            }
+          />
+        ))}
+      </div>
+      {room && (
+        <Button look="quiet" className="mt-1" onClick={() => set([...items, freshDoc(item, shared.root)])}>
+          <Plus size={14} /> Add to {label.toLowerCase()}
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function OneField({
+  shared,
+  name,
+  schema,
+  path,
+  value,
+}: {
+  shared: Shared;
+  name: string;
+  schema: Schema;
+  path: Path;
+  value: Json;
+}) {
+  const { kind, of, nullable } = shapeOf(schema, shared.root, name);
+  const label = schema.title ?? name;
+  const problem = shared.problems.get(keyOf(path));
+  const set = (next: Json) => shared.onChange(edited(shared, path, label, next));
+  const typical = typicalOf(shared.doc).includes(label);
+  const offered = schema["x-typical"];
+  const hint = (
+    <>
+      {schema.description}
+      {typical && <span className="rounded bg-shoal px-1 font-medium text-ink"> typical, not measured </span>}
+      {!typical &&
+        offered !== undefined &&
+        (kind === "number" || kind === "choice") &&
+        (value === null || value === "" || value === undefined) && (
+          <button
+            type="button"
+            className="underline"
+            onClick={() => {
+              const next = withValue(
+                shared.doc,
+                path,
+                kind === "choice" ? Number(offered) || offered : offered,
+              ) as Doc;
+              shared.onChange({ ...next, typical: [...typicalOf(next), label] });
+            }}
+          >
+            use the typical {String(offered).replace("-", "−")} {schema["x-unit"]}
+          </button>
+        )}
+    </>
+  );
+  const frame = { label, unit: schema["x-unit"], problem, hint };
+  if (kind === "objects") {
+    return (
+      <Objects
+        shared={shared}
+        schema={{ ...of, ...pickBounds(schema) }}
+        path={path}
+        items={(value ?? []) as Doc[]}
+        label={label}
+      />
+    );
+  }
+  if (kind === "object") {
+    if (nullable) {
+      return (
+        <div className="col-span-full">
+          <label className="flex items-center gap-2 text-[13px] font-semibold">
+            <input
+              type="checkbox"
+              className="accent-[var(--deep)]"
+              checked={value !== null}
+              onChange={(event) => set(event.target.checked ? freshDoc(of, shared.root) : null)}
+            />
+            {label}
+          </label>
+          {value !== null && (
+            <Item shared={shared} schema={of} path={path} value={value as Doc} place={label} />
+          )}
+        </div>
+      );
+    }
+    return (
+      <details className="col-span-full rounded-lg border border-line p-2">
+        <summary className="cursor-pointer text-[13px] font-semibold">{label}</summary>
+        <p className="my-1 text-[12px] text-ink-2">
+          Left empty, typical values for the rated impedance are used, and marked.
+        </p>
+        <Fields shared={shared} schema={of} path={path} value={value as Doc} />
+      </details>
+    );
+  }
+  if (kind === "switch") {
+    return (
+      <label className="flex items-center gap-2 self-end pb-1.5 text-[13px] font-medium">
+        <input
+          type="checkbox"
+          className="accent-[var(--deep)]"
+          checked={Boolean(value)}
+          onChange={(event) => set(event.target.checked)}
+        />
+        {label}
+      </label>
+    );
+  }
+  if (kind === "choice") {
+    return (
+      <Field {...frame}>
+        <select
+          className={FIELD}
+          aria-invalid={Boolean(problem)}
+          value={String(value ?? "")}
+          onChange={(event) => set(of.enum!.find((o) => String(o) === event.target.value) ?? null)}
+        >
+          {of.enum!.map((option) => (
+            <option key={option} value={option}>
+              {schema["x-names"]?.[option] ?? of["x-names"]?.[option] ?? option}
+            </option>
+          ))}
+        </select>
+      </Field>
+    );
+  }
+  if (kind === "long") {
+    return (
+      <div className="col-span-full">
+        <Field {...frame}>
+          <textarea
+            rows={2}
+            className={FIELD}
+            value={String(value ?? "")}
+            onChange={(event) => set(event.target.value)}
+          />
+        </Field>
+      </div>
+    );
+  }
+  return (
+    <Field {...frame}>
+      {kind === "number" ? (
+        <NumberInput value={value} onValue={set} invalid={Boolean(problem)} label={label} />
+      ) : kind === "numbers" ? (
+        <NumberList value={value} onValue={set} invalid={Boolean(problem)} label={label} />
+      ) : name === "inner_speaker" ? (
+        <OwnSpeaker value={value} onValue={set} />
+      ) : (
+        <TextInput
+          aria-invalid={Boolean(problem)}
+          maxLength={of.maxLength}
+          value={String(value ?? "")}
+          onChange={(event) => set(event.target.value)}
+        />
+      )}
+    </Field>
+  );
+}
+
+const pickBounds = ({ minItems, maxItems }: Schema) => ({
+  ...(minItems !== undefined && { minItems }),
+  ...(maxItems !== undefined && { maxItems }),
+});
+
+function Fields({ shared, schema, path, value }: { shared: Shared; schema: Schema; path: Path; value: Doc }) {
+  return (
+    <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2.5">
+      {Object.entries(schema.properties ?? {})
+        .filter(([name]) => path.length > 0 || !HIDDEN.has(name))
+        .map(([name, field]) => (
+          <OneField
+            key={name}
+            shared={shared}
+            name={name}
+            schema={field}
+            path={[...path, name]}
+            value={value[name] === undefined ? fresh(field, shared.root) : value[name]}
+          />
+        ))}
+    </div>
+  );
+}
+
+/** The form of a kind of gear, drawn from its schema: labels, units, bounds and typical values come with it. */
+export function GearForm(shared: Shared) {
+  return <Fields shared={shared} schema={shared.root} path={[]} value={shared.doc} />;
+}

@@ -1,0 +1,168 @@
+import { useQuery } from "@tanstack/react-query";
+import { Plus } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { useDeferredValue, useRef, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { answer, api, type KindInfo } from "../../api/client";
+import { Button, TextInput } from "../../parts/controls";
+import { useKeys } from "../../parts/keys";
+import { Empty, Failed, Loading } from "../../parts/states";
+import { useGear } from "./gear";
+import { useKinds } from "./kinds";
+import { UnitEditor } from "./UnitEditor";
+
+function AddMenu({
+  kinds,
+  trigger,
+}: {
+  kinds: KindInfo[];
+  trigger: React.RefObject<HTMLButtonElement | null>;
+}) {
+  const go = useNavigate();
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button look="main" ref={trigger}>
+          <Plus size={15} /> Add
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          className="z-40 min-w-[190px] rounded-lg border border-line bg-sheet p-1 shadow-lg"
+        >
+          {kinds.map(({ kind, name }) => (
+            <DropdownMenu.Item
+              key={kind}
+              className="cursor-pointer rounded px-2.5 py-1.5 outline-none data-[highlighted]:bg-shoal"
+              onSelect={() => void go(`/locker/new?kind=${kind}`)}
+            >
+              {name}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function Detail({ id, kinds }: { id: string; kinds: KindInfo[] }) {
+  const [search] = useSearchParams();
+  const query = useQuery({
+    queryKey: ["unit", id],
+    queryFn: () => answer(api.GET("/api/gear/{gear_id}", { params: { path: { gear_id: id } } })),
+    enabled: id !== "new",
+  });
+  if (id === "new") {
+    const kind = kinds.find((k) => k.kind === search.get("kind"));
+    return kind ? <UnitEditor key={`new-${kind.kind}`} kind={kind} /> : <Empty title="Choose what to add" />;
+  }
+  if (query.error) return <Failed error={query.error} retry={() => void query.refetch()} />;
+  const kind = kinds.find((k) => k.kind === query.data?.unit.kind);
+  if (!query.data || !kind) return <Loading what="the unit" />;
+  return <UnitEditor key={id} kind={kind} entry={query.data} />;
+}
+
+export default function Locker() {
+  const { gearId } = useParams();
+  const kinds = useKinds();
+  const [words, setWords] = useState("");
+  const [kind, setKind] = useState("");
+  const [archived, setArchived] = useState(false);
+  const gear = useGear(useDeferredValue(words), kind, archived);
+  const add = useRef<HTMLButtonElement>(null);
+  useKeys({ a: () => add.current?.click() });
+  const entries = gear.data?.entries ?? [];
+  const narrowed = words !== "" || kind !== "" || archived;
+  return (
+    <div className="flex h-full min-h-0 flex-col md:flex-row">
+      <section
+        aria-label="Gear"
+        className="flex max-h-[40vh] min-h-0 shrink-0 flex-col border-r border-line md:max-h-none md:w-[340px]"
+      >
+        <div className="shrink-0 border-b border-line p-3">
+          <div className="flex gap-2">
+            <TextInput
+              aria-label="Search the locker"
+              placeholder="Search names and notes …"
+              value={words}
+              onChange={(e) => setWords(e.target.value)}
+            />
+            <AddMenu kinds={kinds} trigger={add} />
+          </div>
+          <div className="mt-2 flex items-center gap-3 text-[13px]">
+            <select
+              aria-label="Kind"
+              className="rounded-md border border-line bg-sheet px-1.5 py-0.5"
+              value={kind}
+              onChange={(event) => setKind(event.target.value)}
+            >
+              <option value="">every kind</option>
+              {kinds.map((k) => (
+                <option key={k.kind} value={k.kind}>
+                  {k.plural}
+                </option>
+              ))}
+            </select>
+            <label className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="accent-[var(--deep)]"
+                checked={archived}
+                onChange={(e) => setArchived(e.target.checked)}
+              />
+              archived
+            </label>
+            <span className="ml-auto text-ink-2">{entries.length} units</span>
+          </div>
+        </div>
+        <div className="min-h-0 flex-1 overflow-y-auto pb-4">
+          {gear.isLoading && <Loading what="the locker" />}
+          {gear.error && <Failed error={gear.error} retry={() => void gear.refetch()} />}
+          {kinds.map(({ kind: id, plural }) => {
+            const some = entries.filter((e) => e.unit.kind === id);
+            return some.length === 0 ? null : (
+              <section key={id}>
+                <h2 className="px-4 pt-3 pb-1 text-[12px] font-semibold text-ink-2">{plural}</h2>
+                <ul>
+                  {some.map(({ unit, summary, used_in }) => (
+                    <li key={unit.id}>
+                      <Link
+                        to={`/locker/${unit.id}`}
+                        aria-current={unit.id === gearId ? "page" : undefined}
+                        className={`block px-4 py-1.5 focus-visible:-outline-offset-2 ${unit.id === gearId ? "bg-shoal" : "hover:bg-faint"}`}
+                      >
+                        <span className="font-semibold">{unit.name}</span>
+                        {(unit.typical ?? []).length > 0 && (
+                          <span className="ml-2 text-[12px] text-ink-2">typical values</span>
+                        )}
+                        <span className="flex justify-between gap-2 text-[12px] text-ink-2">
+                          {summary}
+                          {used_in.length > 0 && <span className="shrink-0">in {used_in.length}</span>}
+                        </span>
+                      </Link>
+                    </li>
+                  ))}
+                </ul>
+              </section>
+            );
+          })}
+          {gear.data && entries.length === 0 && (
+            <Empty title={narrowed ? "Nothing like that here" : "The locker is empty"}>
+              {narrowed ? "Try fewer words, or another kind." : "Begin with your amp: press Add, then Amp."}
+            </Empty>
+          )}
+        </div>
+      </section>
+      <section aria-label="Unit" className="min-h-0 flex-1 bg-sheet">
+        {gearId && kinds.length > 0 ? (
+          <Detail id={gearId} kinds={kinds} />
+        ) : (
+          <Empty title="What you own, and what each jack does">
+            Choose a unit on the left to see and change what the program knows of it.
+          </Empty>
+        )}
+      </section>
+    </div>
+  );
+}

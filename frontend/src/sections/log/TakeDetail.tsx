@@ -1,0 +1,150 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { answer, api, type Take } from "../../api/client";
+import { Button } from "../../parts/controls";
+import { Confirm } from "../../parts/Confirm";
+import { currentHookup } from "../../parts/current";
+import { Mark } from "../../parts/Mark";
+import { Failed } from "../../parts/states";
+
+export const level = (value: number | null | undefined, unit: string) =>
+  value === null || value === undefined
+    ? "not measured"
+    : `${value < 0 ? "−" : ""}${Math.abs(value).toFixed(1)} ${unit}`;
+
+function Measured({ take }: { take: Take }) {
+  const m = take.measures;
+  const rows: [string, string][] = m
+    ? [
+        ["Peak", level(m.peak_dbfs, "dBFS")],
+        ["True peak", level(m.true_peak_dbtp, "dBTP")],
+        ["RMS", level(m.rms_dbfs, "dBFS")],
+        ["Loudness", level(m.loudness_lufs, "LUFS")],
+        ["Crest factor", level(m.crest_db, "dB")],
+        ["Clipped runs", m.clipped_runs ? `${m.clipped_runs}: clipped, or a limiter at work` : "none"],
+        [
+          "Length",
+          `${m.seconds.toFixed(1)} s, ${m.rate / 1000} kHz, ${m.channels === 1 ? "mono" : "stereo"}`,
+        ],
+      ]
+    : [["Peak, read off", level(take.note.measured_peak, "dBFS")]];
+  return (
+    <dl className="grid grid-cols-[130px_1fr] gap-y-1">
+      <dt className="text-ink-2">Peak, expected</dt>
+      <dd>
+        {take.expected_peak === null
+          ? "not computed"
+          : `about ${level(take.expected_peak, "dBFS")}, flat out`}
+      </dd>
+      {rows.map(([name, value]) => (
+        <div key={name} className="contents">
+          <dt className="text-ink-2">{name}</dt>
+          <dd className="font-semibold">{value}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+/** One take: what was said, what was measured, and the way back to its hook-up. */
+export function TakeDetail({ take, onEdit }: { take: Take; onEdit: () => void }) {
+  const [asking, setAsking] = useState(false);
+  const client = useQueryClient();
+  const go = useNavigate();
+  const path = { params: { path: { take_id: take.id } } };
+  const recall = useMutation({
+    mutationFn: () => answer(api.POST("/api/takes/{take_id}/recall", path)),
+    onSuccess: (state) => {
+      void client.invalidateQueries({ queryKey: ["hookups"] });
+      currentHookup.set(state.id);
+      void go(`/bench/${state.id}`);
+    },
+  });
+  const remove = useMutation({
+    mutationFn: () => answer(api.DELETE("/api/takes/{take_id}", path)),
+    onSuccess: () => {
+      void client.invalidateQueries({
+        predicate: (q) => ["takes", "sessions"].includes(String(q.queryKey[0])),
+      });
+      void go("/log");
+    },
+  });
+  return (
+    <article aria-label={`Take ${take.number}`} className="p-5">
+      <p className="text-[12px] text-ink-2">
+        Take {take.number},{" "}
+        {new Date(take.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
+      </p>
+      <h1 className="text-[19px] font-bold">{take.note.name}</h1>
+      <p className="text-ink-2">{take.note.part}</p>
+      <p className="mt-3 flex items-center gap-2">
+        <Mark severity={take.severity as "stop"} size={18} /> <b>{take.hookup}</b>
+      </p>
+      <div className="mt-2 flex flex-wrap gap-2">
+        <Button look="main" disabled={recall.isPending} onClick={() => recall.mutate()}>
+          Recall this hook-up
+        </Button>
+        <Button onClick={onEdit}>Edit</Button>
+        <Button look="quiet" onClick={() => setAsking(true)}>
+          Delete
+        </Button>
+      </div>
+      {(recall.error ?? remove.error) && <Failed error={recall.error ?? remove.error} />}
+      {take.accepted.length > 0 && (
+        <section className="mt-4">
+          <h2 className="mb-1 text-[13px] font-bold">Cautions accepted</h2>
+          <ul>
+            {take.accepted.map((a) => (
+              <li key={a.caution}>
+                {a.caution} <span className="text-ink-2">“{a.word}”</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <section className="mt-4">
+        <h2 className="mb-1 text-[13px] font-bold">Levels</h2>
+        <Measured take={take} />
+        {take.audio_name && (
+          // eslint-disable-next-line jsx-a11y/media-has-caption -- a guitar take has no words to caption
+          <audio
+            controls
+            preload="none"
+            src={`/api/takes/${take.id}/audio`}
+            className="mt-2 w-full"
+            aria-label={take.audio_name}
+          />
+        )}
+      </section>
+      {(take.note.controls ?? []).length > 0 && (
+        <section className="mt-4">
+          <h2 className="mb-1 text-[13px] font-bold">Controls</h2>
+          <dl className="flex flex-wrap gap-x-5 gap-y-1">
+            {(take.note.controls ?? []).map((c) => (
+              <div key={c.name}>
+                <dt className="text-[12px] text-ink-2">{c.name}</dt>
+                <dd className="font-semibold">{c.value || "not noted"}</dd>
+              </div>
+            ))}
+          </dl>
+        </section>
+      )}
+      {take.note.notes && (
+        <section className="mt-4">
+          <h2 className="mb-1 text-[13px] font-bold">Notes</h2>
+          <p className="whitespace-pre-wrap">{take.note.notes}</p>
+        </section>
+      )}
+      <Confirm
+        open={asking}
+        title={`Delete take ${take.number}?`}
+        yes="Delete it"
+        onClose={() => setAsking(false)}
+        onYes={() => remove.mutate()}
+      >
+        Its notes, its copy of the hook-up and its audio file go for good.
+      </Confirm>
+    </article>
+  );
+}

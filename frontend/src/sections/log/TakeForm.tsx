@@ -1,0 +1,221 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Plus, Trash2 } from "lucide-react";
+import { useRef, useState } from "react";
+import { answer, api, Refusal, sendFile, type Schemas, type Session, type Take } from "../../api/client";
+import { Button, Field, FIELD, TextInput } from "../../parts/controls";
+import { Failed } from "../../parts/states";
+import { useHookups } from "../bench/HookupMenu";
+import { typed } from "../locker/schema";
+
+type Note = Schemas["TakeNote"];
+
+const USUAL = ["Gain", "Bass", "Middle", "Treble", "Master"].map((name) => ({ name, value: "" }));
+
+interface Props {
+  session: Session;
+  /** Missing for a new take. */
+  take?: Take;
+  /** The last take, whose controls a new one begins with. */
+  before?: Take;
+  hookup: string | null;
+  onDone: (take: Take) => void;
+  onClose: () => void;
+}
+
+/** A new take of a hook-up as it stands, or what is said about a take already logged. */
+export function TakeForm({ session, take, before, hookup, onDone, onClose }: Props) {
+  const [note, setNote] = useState<Note>(
+    () =>
+      take?.note ?? {
+        name: "",
+        part: before?.note.part ?? "",
+        notes: "",
+        controls: before?.note.controls ?? USUAL,
+        measured_peak: null,
+      },
+  );
+  const hookups = useHookups();
+  const [of, setOf] = useState(hookup ?? "");
+  const chosen = of || hookups.data?.entries[0]?.id || "";
+  const [peak, setPeak] = useState(
+    note.measured_peak === null || note.measured_peak === undefined ? "" : String(note.measured_peak),
+  );
+  const file = useRef<HTMLInputElement>(null);
+  const client = useQueryClient();
+  const save = useMutation({
+    mutationFn: async () => {
+      const body = { ...note, measured_peak: typed(peak) as number | null };
+      const logged = take
+        ? await answer(api.PUT("/api/takes/{take_id}", { params: { path: { take_id: take.id } }, body }))
+        : await answer(
+            api.POST("/api/sessions/{session_id}/takes", {
+              params: { path: { session_id: session.id } },
+              body: { hookup: chosen, note: body },
+            }),
+          );
+      const audio = file.current?.files?.[0];
+      if (!audio) return { logged, audioError: undefined };
+      // The take is logged already; a file that is refused must not take it away again.
+      try {
+        return { logged: await attach(logged.id, audio), audioError: undefined };
+      } catch (error) {
+        return { logged, audioError: error };
+      }
+    },
+    onSuccess: ({ logged, audioError }) => {
+      void client.invalidateQueries({
+        predicate: (q) => ["takes", "take", "sessions"].includes(String(q.queryKey[0])),
+      });
+      if (!audioError) onDone(logged);
+    },
+  });
+  const refusal = save.error instanceof Refusal ? save.error : undefined;
+  const problem = (name: string) => {
+    const at = refusal?.fields.findIndex((f) => f.includes(name)) ?? -1;
+    return at >= 0 ? refusal?.problems[at] : undefined;
+  };
+  const controls = note.controls ?? [];
+  const setControl = (i: number, next: Partial<Schemas["ControlSetting"]>) =>
+    setNote({ ...note, controls: controls.map((c, at) => (at === i ? { ...c, ...next } : c)) });
+  if (save.data?.audioError) {
+    return (
+      <div className="p-4">
+        <p className="font-semibold">The take is logged, its audio was not taken:</p>
+        <Failed error={save.data.audioError} />
+        <Button look="main" onClick={() => onDone(save.data.logged)}>
+          Go to the take
+        </Button>
+      </div>
+    );
+  }
+  return (
+    <form
+      aria-label={take ? `Edit take ${take.number}` : "New take"}
+      className="grid gap-3 p-5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate();
+      }}
+    >
+      <h1 className="text-[19px] font-bold">
+        {take ? `Take ${take.number}` : `New take in “${session.name}”`}
+      </h1>
+      {!take && (
+        <Field
+          label="Hook-up"
+          hint="Its leads, settings, gear and results are kept with the take as they stand now."
+        >
+          <select className={FIELD} value={chosen} onChange={(event) => setOf(event.target.value)}>
+            {hookups.data?.entries.map((entry) => (
+              <option key={entry.id} value={entry.id}>
+                {entry.name} ({entry.words.toLowerCase()})
+              </option>
+            ))}
+          </select>
+        </Field>
+      )}
+      <div className="grid gap-3 sm:grid-cols-2">
+        <Field label="Take" problem={problem("name")}>
+          <TextInput
+            autoFocus
+            maxLength={120}
+            value={note.name}
+            aria-invalid={Boolean(problem("name"))}
+            onChange={(e) => setNote({ ...note, name: e.target.value })}
+          />
+        </Field>
+        <Field label="Part">
+          <TextInput
+            maxLength={120}
+            value={note.part}
+            placeholder="main, double left …"
+            onChange={(e) => setNote({ ...note, part: e.target.value })}
+          />
+        </Field>
+      </div>
+      <fieldset>
+        <legend className="mb-1 text-[13px] font-medium">Controls on the amp</legend>
+        <div className="grid gap-1.5 sm:grid-cols-2">
+          {controls.map((control, i) => (
+            <div key={i} className="flex gap-1">
+              <TextInput
+                aria-label={`Control ${i + 1}, name`}
+                value={control.name}
+                maxLength={60}
+                onChange={(e) => setControl(i, { name: e.target.value })}
+              />
+              <TextInput
+                aria-label={`${control.name || `Control ${i + 1}`}, set to`}
+                placeholder="set to"
+                className="!w-24"
+                maxLength={60}
+                value={control.value}
+                onChange={(e) => setControl(i, { value: e.target.value })}
+              />
+              <Button
+                look="quiet"
+                className="!px-1"
+                aria-label={`Remove ${control.name}`}
+                onClick={() => setNote({ ...note, controls: controls.filter((_, at) => at !== i) })}
+              >
+                <Trash2 size={14} />
+              </Button>
+            </div>
+          ))}
+        </div>
+        {problem("controls") && (
+          <p role="alert" className="text-[12.5px] text-stop">
+            {problem("controls")}
+          </p>
+        )}
+        <Button
+          look="quiet"
+          onClick={() => setNote({ ...note, controls: [...controls, { name: "", value: "" }] })}
+        >
+          <Plus size={14} /> Another control
+        </Button>
+      </fieldset>
+      <div className="grid gap-3 sm:grid-cols-2">
+        <Field
+          label="Audio file"
+          hint="WAV, FLAC or AIFF, up to 30 minutes and 64 MiB. Its levels are measured."
+        >
+          <input
+            ref={file}
+            type="file"
+            accept=".wav,.flac,.aif,.aiff,audio/*"
+            className="w-full text-[13px]"
+          />
+        </Field>
+        <Field
+          label="Measured peak"
+          unit="dBFS"
+          problem={problem("measured_peak")}
+          hint="Where there is no file: as read off the meter."
+        >
+          <TextInput inputMode="decimal" value={peak} onChange={(event) => setPeak(event.target.value)} />
+        </Field>
+      </div>
+      <Field label="Notes">
+        <textarea
+          rows={3}
+          maxLength={8000}
+          className={FIELD}
+          value={note.notes}
+          onChange={(event) => setNote({ ...note, notes: event.target.value })}
+        />
+      </Field>
+      {refusal && refusal.fields.length === 0 && <Failed error={refusal} />}
+      <div className="flex gap-2">
+        <Button look="main" type="submit" disabled={save.isPending || (!take && !chosen)}>
+          {save.isPending ? "Saving …" : take ? "Save" : "Log the take"}
+        </Button>
+        <Button onClick={onClose}>Leave it</Button>
+      </div>
+    </form>
+  );
+}
+
+export function attach(takeId: number, audio: File): Promise<Take> {
+  return sendFile<Take>(`/api/takes/${takeId}/audio?name=${encodeURIComponent(audio.name)}`, audio);
+}
