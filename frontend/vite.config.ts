@@ -9,6 +9,11 @@ const onwarn: NonNullable<NonNullable<UserConfig["build"]>["rollupOptions"]>["on
 export default defineConfig({
   plugins: [tailwindcss()],
   esbuild: { jsx: "automatic" },
-  build: { outDir: "../src/low_tide/web/static", emptyOutDir: true, modulePreload: { polyfill: false }, rollupOptions: { onwarn } },
+  build: {
+    outDir: "../src/low_tide/web/static",
+    emptyOutDir: true,
+    modulePreload: { polyfill: false },
+    rollupOptions: { onwarn },
+  },
   server: { proxy: { "/api": "http://127.0.0.1:8170" } },
 });

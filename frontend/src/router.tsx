@@ -1,13 +1,14 @@
 import { createBrowserRouter, Navigate } from "react-router";
 import { Shell } from "./parts/Shell";
-import { NotHere } from "./parts/states";
+import { Broken, Loading, NotHere } from "./parts/states";
 import { SECTIONS } from "./sections";
 
 export const router = createBrowserRouter([
   {
     path: "/",
     element: <Shell />,
-    errorElement: <NotHere />,
+    errorElement: <Broken />,
+    hydrateFallbackElement: <Loading what="the page" />,
     children: [
       { index: true, element: <Navigate to="/bench" replace /> },
       ...SECTIONS.flatMap((section) =>

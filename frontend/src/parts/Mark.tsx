@@ -20,14 +20,14 @@ export function Mark({ severity, size = 20 }: { severity: Severity; size?: numbe
     >
       {severity === "stop" && (
         <>
-          <circle cx="11" cy="11" r="10" className="fill-stop-fill" />
-          <path d="M6 11h10" className="stroke-on-fill" strokeWidth="3" />
+          <circle cx="11" cy="11" r="10" className="fill-stop" />
+          <path d="M6 11h10" className="stroke-sheet" strokeWidth="3" />
         </>
       )}
       {severity === "caution" && (
         <>
-          <path d="M11 1.5l10 18.5H1z" className="fill-caution-fill" />
-          <path d="M11 8v6M11 16v2" className="stroke-on-fill" strokeWidth="2.2" />
+          <path d="M11 1.5l10 18.5H1z" className="fill-caution" />
+          <path d="M11 8v6M11 16v2" className="stroke-sheet" strokeWidth="2.2" />
         </>
       )}
       {severity === "note" && (
@@ -52,3 +52,8 @@ export const INK: Record<string, string> = {
   note: "text-ink",
   fine: "text-ink",
 };
+
+/** The mark of a whole verdict: clear is a tick, whether or not there are notes. */
+export function VerdictMark({ severity, size }: { severity: string; size?: number }) {
+  return <Mark severity={severity === "note" ? "fine" : (severity as Severity)} size={size} />;
+}

@@ -23,6 +23,15 @@ export function Sheet({
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40 night:bg-black/60" />
         <Dialog.Content
+          onOpenAutoFocus={(event) => {
+            const first = (event.currentTarget as HTMLElement).querySelector<HTMLElement>(
+              "input, select, textarea",
+            );
+            if (first) {
+              event.preventDefault();
+              first.focus();
+            }
+          }}
           className={`fixed top-[8vh] left-1/2 z-50 max-h-[84vh] -translate-x-1/2 overflow-y-auto rounded-xl border border-line bg-sheet p-5 ${wide ? "w-[min(720px,94vw)]" : "w-[min(520px,94vw)]"}`}
           {...(about ? {} : { "aria-describedby": undefined })}
         >

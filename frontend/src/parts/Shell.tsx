@@ -59,9 +59,9 @@ export function Shell() {
       >
         Skip to the work
       </a>
-      <header className="no-print flex min-h-[44px] shrink-0 flex-wrap items-center gap-x-4 border-b border-line px-4">
+      <header className="no-print flex min-h-[44px] shrink-0 flex-wrap items-center gap-x-4 border-b border-line px-4 max-sm:py-1.5">
         <Wordmark />
-        <nav aria-label="Sections" className="flex gap-0.5">
+        <nav aria-label="Sections" className="flex gap-0.5 max-sm:order-3 max-sm:w-full">
           {SECTIONS.map((section) => (
             <NavLink
               key={section.id}
@@ -83,14 +83,14 @@ export function Shell() {
             onClick={() => setOpen("find")}
             className="flex items-center gap-1.5 rounded px-1"
           >
-            <Key>/</Key> find
+            <Key>/</Key> <span className="max-sm:sr-only">find</span>
           </button>
           <button
             type="button"
             onClick={() => setOpen("keys")}
             className="flex items-center gap-1.5 rounded px-1"
           >
-            <Key>?</Key> keys
+            <Key>?</Key> <span className="max-sm:sr-only">keys</span>
           </button>
           <button
             type="button"

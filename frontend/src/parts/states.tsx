@@ -49,3 +49,8 @@ export function NotHere() {
     </Empty>
   );
 }
+
+/** What is shown when a screen itself fails. */
+export function Broken() {
+  return <Failed error={undefined} retry={() => window.location.reload()} />;
+}

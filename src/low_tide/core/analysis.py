@@ -273,7 +273,7 @@ def _stages(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
                     f"line:{point.input.unit}:{point.input.socket}",
                     f"{rig.label(point.input)} peak",
                     f"{level_figure(point.dbfs)} dBFS",
-                    f"{level_figure(-point.dbfs)} dB to full scale",
+                    f"{abs(point.dbfs):.1f} dB {'under' if point.dbfs <= 0 else 'over'} full scale",
                     point.dbfs,
                     WINDOW_DBFS[0],
                     _severity(judged.findings, checks, point.input.unit),

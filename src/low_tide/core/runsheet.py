@@ -149,7 +149,7 @@ def _switch_on(rig: Rig) -> Iterator[Step]:
             yield _step(
                 "switch_on",
                 f"{amp.name}: mains on, standby (if it has one) still on; let the valves warm",
-                "about one minute; no crackle, no smell, no red glow inside",
+                "about one minute; no crackle, no smell of heat",
                 (unit,),
             )
             yield _step("switch_on", f"{amp.name}: standby off, volume still down", "quiet hiss", (unit,))

@@ -1,5 +1,5 @@
 import { ChevronDown, Download, Plus, Redo2, Undo2 } from "lucide-react";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, answer, type Change, type End, type Finding } from "../../api/client";
 import { Button } from "../../parts/controls";
@@ -46,18 +46,18 @@ function Choose() {
   );
 }
 
+/** The size of an element that may come and go, kept up to date. */
 function useSize() {
-  const ref = useRef<HTMLDivElement>(null);
+  const [element, ref] = useState<HTMLDivElement | null>(null);
   const [size, setSize] = useState({ width: 900, height: 300 });
   useEffect(() => {
-    const element = ref.current;
     if (!element) return;
     const watcher = new ResizeObserver(() =>
       setSize({ width: element.clientWidth, height: element.clientHeight }),
     );
     watcher.observe(element);
     return () => watcher.disconnect();
-  }, []);
+  }, [element]);
   return { ref, ...size };
 }
 
@@ -159,8 +159,8 @@ function Work({ id }: { id: string }) {
           </p>
         </div>
       )}
-      <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
-        <div className="flex min-h-0 min-w-0 flex-1 flex-col">
+      <div className="flex flex-col lg:min-h-0 lg:flex-1 lg:flex-row">
+        <div className="flex min-w-0 flex-col lg:min-h-0 lg:flex-1">
           <div className="no-print flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-5 pt-2 pb-1 text-[13px]">
             <button
               type="button"
@@ -239,7 +239,10 @@ function Work({ id }: { id: string }) {
               />
             )}
           </div>
-          <div ref={chart.ref} className="min-h-[240px] flex-1 overflow-hidden border-t border-line">
+          <div
+            ref={chart.ref}
+            className="h-[280px] min-h-[240px] lg:h-auto lg:flex-1 overflow-hidden border-t border-line"
+          >
             <TideLine
               stages={state.analysis.stages}
               width={chart.width}
@@ -250,7 +253,7 @@ function Work({ id }: { id: string }) {
             />
           </div>
         </div>
-        <aside className="flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:w-[348px] lg:border-t-0 lg:border-l">
+        <aside className="flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:w-[300px] lg:border-t-0 xl:w-[348px] lg:border-l">
           {aside.show === "findings" && (
             <Findings state={state} busy={bench.busy} onFix={fix} onLight={light} />
           )}

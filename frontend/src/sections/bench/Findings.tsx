@@ -98,7 +98,6 @@ export function Findings(props: Props) {
     count(findings, "stop", "stop", "stops"),
     count(findings, "caution", "caution", "cautions"),
     count(findings, "note", "note", "notes"),
-    count(findings, "fine", "fine", "fine"),
   ].filter(Boolean);
   return (
     <div className="flex min-h-0 flex-1 flex-col">

@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { answer, api, sendFile, type BenchState } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
 import { currentHookup } from "../../parts/current";
-import { Mark } from "../../parts/Mark";
+import { VerdictMark } from "../../parts/Mark";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
 
@@ -60,7 +60,7 @@ export function HookupMenu({ onClose, at = "bench" }: { onClose: () => void; at?
                 void go(`/${at}/${entry.id}`);
               }}
             >
-              <Mark severity={entry.severity as "stop"} size={18} />
+              <VerdictMark severity={entry.severity} size={18} />
               <span className="font-semibold">{entry.name}</span>
               <span className="ml-auto shrink-0 text-[12px] text-ink-2">
                 {entry.is_on ? "switched on" : entry.words}

@@ -31,6 +31,10 @@ function severities(state: BenchState): Map<string, string> {
   return found;
 }
 
+/** The severity of a unit's own column in the tide line, so that both pictures say the same. */
+const stageSeverity = (state: BenchState, prefix: string) =>
+  state.analysis.stages.find((s) => s.id.startsWith(prefix))?.severity ?? "fine";
+
 /** Curves between jacks, from where the jacks really stand in the page. */
 function runs(state: BenchState, box: HTMLElement): Run[] {
   const frame = box.getBoundingClientRect();
@@ -45,11 +49,12 @@ function runs(state: BenchState, box: HTMLElement): Run[] {
     const ends = link.b && at(link.b) && at(link.a)!.x > at(link.b)!.x ? [link.b, link.a] : [link.a, link.b];
     const a = at(ends[0]!);
     if (!a) continue;
-    const b = ends[1] ? at(ends[1]) : { x: a.x + 74, y: a.y + 30 };
+    const b = ends[1] ? at(ends[1]) : { x: a.x + 46, y: a.y - 22 };
     if (!b) continue;
-    const bend = Math.max(28, Math.abs(b.x - a.x) / 2.2);
+    const bend = Math.max(link.b ? 28 : 12, Math.abs(b.x - a.x) / 2.2);
     const d = `M${a.x} ${a.y} C ${a.x + bend} ${a.y}, ${b.x - bend} ${b.y}, ${b.x} ${b.y}`;
-    found.push({ link, d, x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 });
+    const label = link.b ? { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 - 17 } : { x: b.x, y: b.y - 16 };
+    found.push({ link, d, ...label });
   }
   return found;
 }
@@ -106,7 +111,7 @@ export function Picture({ state, lit, selected, onSelect, onChange }: Props) {
   return (
     <div
       ref={box}
-      className="relative flex min-h-full w-max min-w-full items-start gap-[76px] px-7 pt-2 pb-5"
+      className="relative flex min-h-full w-max min-w-full items-start gap-[56px] px-5 xl:gap-[88px] xl:px-7 pt-2 pb-5"
     >
       <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
         {drawn.map((run) => (
@@ -130,6 +135,8 @@ export function Picture({ state, lit, selected, onSelect, onChange }: Props) {
                 share={state.analysis.shares.find((s) => s.unit === unit.id && !s.part.startsWith("driver"))}
                 sees={state.analysis.amps.find((a) => a.unit === unit.id)}
                 severity={worst.get(unit.id) ?? "fine"}
+                match={stageSeverity(state, `match:${unit.id}:`)}
+                power={stageSeverity(state, `power:${unit.id}:`)}
                 lit={lit.units.has(unit.id)}
                 selected={selected}
                 locked={state.is_on}
@@ -150,7 +157,7 @@ export function Picture({ state, lit, selected, onSelect, onChange }: Props) {
             title={`${run.link.name}: ${run.link.summary}`}
             aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; see what else may go here`}
             onClick={() => onSelect(run.link.a)}
-            style={{ left: run.x, top: run.y - 17 }}
+            style={{ left: run.x, top: run.y }}
             className={`absolute -translate-x-1/2 -translate-y-1/2 rounded-full border bg-paper px-1.5 text-[11.5px] font-semibold whitespace-nowrap ${edge}`}
           >
             {flow.text}

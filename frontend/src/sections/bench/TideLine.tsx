@@ -47,12 +47,20 @@ function Chart({
   onLight: (units: string[]) => void;
 }) {
   const left = 62;
-  const foot = 50;
+  const room = Math.floor((width - left - 8) / Math.max(1, stages.length) / 7);
+  const named = stages.map((stage) => lines(stage.name, room));
+  const foot = Math.max(...named.map((n) => n.length)) > 1 ? 50 : 37;
   const plot = height - foot - 6;
   const y = (db: number) => 6 + (plot * (TOP - Math.min(TOP, Math.max(BOTTOM, db)))) / (TOP - BOTTOM);
   const pitch = (width - left - 8) / Math.max(1, stages.length);
   const bar = Math.min(112, pitch - 14);
   const [at, setAt] = useState<number>();
+  /** Inside the bar; above it where it is low, and above the floor where it has run aground. */
+  const labelHeight = ({ level_db, floor_db }: Stage) => {
+    const top = y(level_db);
+    if (floor_db !== null && level_db < floor_db) return Math.min(top, y(floor_db)) - 7;
+    return y(BOTTOM) - top < 22 ? top - 7 : top + 17;
+  };
   const look = (index: number | undefined) => {
     setAt(index);
     onLight(index === undefined ? [] : stages[index]!.units);
@@ -83,13 +91,13 @@ function Chart({
           </text>
         </g>
       ))}
+      <path d={`M${left} ${y(0)}H${width}`} className="stroke-stop" strokeWidth={1.8} />
       <text x={left - 8} y={y(0) + 4} textAnchor="end" className="fill-stop text-[12px] font-semibold">
         limit
       </text>
       {stages.map((stage, index) => {
         const x = left + pitch * (index + 0.5) - bar / 2;
         const top = y(stage.level_db);
-        const aground = stage.floor_db !== null && stage.level_db < stage.floor_db;
         return (
           <g key={stage.id} onMouseEnter={() => look(index)} onMouseLeave={() => look(undefined)}>
             <rect x={left + pitch * index} y={6} width={pitch} height={height - 6} fill="transparent" />
@@ -120,24 +128,29 @@ function Chart({
             )}
             <text
               x={x + bar / 2}
-              y={aground || y(BOTTOM) - top < 22 ? top - 7 : top + 17}
+              y={labelHeight(stage)}
               textAnchor="middle"
               className="fill-ink text-[12px] font-semibold"
             >
               {stage.value}
             </text>
-            {lines(stage.name, Math.floor(pitch / 7)).map((line, i, both) => (
+            {named[index]!.map((line, i) => (
               <text
                 key={line}
                 x={x + bar / 2}
                 y={y(BOTTOM) + 15 + 13 * i}
                 textAnchor="middle"
-                className={`fill-ink text-[12px] font-semibold ${both.length > 1 ? "" : "translate-y-0"}`}
+                className="fill-ink text-[12px] font-semibold"
               >
                 {line}
               </text>
             ))}
-            <text x={x + bar / 2} y={y(BOTTOM) + 43} textAnchor="middle" className="fill-ink-2 text-[11.5px]">
+            <text
+              x={x + bar / 2}
+              y={y(BOTTOM) + foot - 7}
+              textAnchor="middle"
+              className="fill-ink-2 text-[11.5px]"
+            >
               {stage.spare}
             </text>
           </g>
@@ -169,7 +182,7 @@ export function TideLine({
   return (
     <section aria-label="Tide line" className="flex h-full flex-col">
       <div className="flex shrink-0 items-baseline gap-2 px-5 pt-2 text-[13px]">
-        <h2 className="font-bold">Tide line</h2>
+        <h2 className="shrink-0 font-bold">Tide line</h2>
         <p className="min-w-0 truncate text-ink-2">
           worst case at every stage against its limit. {sentence(stages)}
         </p>

@@ -1,5 +1,6 @@
 import { Minus, Plus, X } from "lucide-react";
 import { useState } from "react";
+import { INK } from "../../parts/Mark";
 import type { Change, End, Schemas, UnitView } from "../../api/client";
 
 type Share = Schemas["Share"];
@@ -10,7 +11,10 @@ export interface CardProps {
   unit: UnitView;
   share?: Share;
   sees?: Schemas["AmpResult"];
+  /** Of the worst finding about the unit; `match` and `power` of those about what it sees and takes. */
   severity: string;
+  match: string;
+  power: string;
   lit: boolean;
   selected?: End;
   locked: boolean;
@@ -194,6 +198,8 @@ export function UnitCard({
   share,
   sees,
   severity,
+  match,
+  power,
   lit,
   selected,
   locked,
@@ -211,7 +217,7 @@ export function UnitCard({
     <article
       aria-label={unit.name}
       data-unit={unit.id}
-      className={`relative w-[218px] rounded-lg border-[1.6px] bg-sheet ${BORDER[severity] ?? "border-ink"} ${lit ? "ring-4 ring-water/70" : ""}`}
+      className={`relative w-[190px] xl:w-[218px] rounded-lg border-[1.6px] bg-sheet ${BORDER[severity] ?? "border-ink"} ${lit ? "ring-4 ring-water/70" : ""}`}
     >
       <header className="flex items-baseline gap-2 border-b border-line py-1 pr-1.5 pl-3">
         <h3 className="truncate text-[14px] font-bold">{unit.name}</h3>
@@ -258,9 +264,7 @@ export function UnitCard({
         {sees && (
           <p className="text-[12px] text-ink-2">
             sees{" "}
-            <b
-              className={`text-[16px] font-bold ${severity === "stop" ? "text-stop" : severity === "caution" ? "text-caution" : "text-ink"}`}
-            >
+            <b className={`text-[16px] font-bold ${INK[match]}`}>
               {sees.sees === null ? "no load" : `${short(sees.sees)} Ω`}
             </b>{" "}
             · about {short(sees.flat_power)} W flat out
@@ -268,10 +272,16 @@ export function UnitCard({
         )}
         {share && (
           <div className="text-[12px] text-ink-2">
-            takes {short(share.flat)} W of {share.rating ? `${short(share.rating)} W` : "an unknown rating"}
+            {share.at ? "at most" : "takes"} {short(share.flat)} W of{" "}
+            {share.rating ? `${short(share.rating)} W` : "an unknown rating"}
+            {share.at && (
+              <span className="block truncate" title={share.at}>
+                {share.at}; now {short(share.now)} W
+              </span>
+            )}
             <div className="mt-0.5 h-[8px] overflow-hidden rounded-full bg-faint" aria-hidden>
               <div
-                className={`h-full rounded-full ${BAR[severity] ?? "bg-deep"}`}
+                className={`h-full rounded-full ${BAR[power] ?? "bg-deep"}`}
                 style={{ width: `${Math.min(100, share.rating ? (100 * share.flat) / share.rating : 100)}%` }}
               />
             </div>

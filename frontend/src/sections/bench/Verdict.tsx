@@ -61,7 +61,7 @@ export function Verdict({ verdict, facts }: { verdict: Schemas["Verdict"]; facts
           <p className="text-[13px]">{remark(verdict)}</p>
         </div>
       </div>
-      <dl className="grid min-w-0 flex-1 grid-cols-2 lg:grid-flow-col lg:auto-cols-fr lg:grid-cols-none">
+      <dl className="grid min-w-0 basis-full grid-cols-2 lg:flex-1 lg:basis-0 lg:grid-flow-col lg:auto-cols-fr lg:grid-cols-none">
         {facts.map((fact) => (
           <div key={fact.id} className="min-w-0 border-l border-line px-4 py-2">
             <dt className="text-[12px] text-ink-2">{fact.name}</dt>

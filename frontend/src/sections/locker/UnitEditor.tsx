@@ -66,6 +66,11 @@ export function UnitEditor({ kind, entry }: Props) {
     if (save.isSuccess && !entry && !dirty) void go(`/locker/${save.data.unit.id}`);
   }, [save.isSuccess, save.data, entry, dirty, go]);
 
+  useEffect(() => {
+    // The fields that were refused may be far up the form.
+    if (save.isError) document.querySelector<HTMLElement>('form [aria-invalid="true"]')?.focus();
+  }, [save.isError, save.failureCount]);
+
   const refusal = save.error instanceof Refusal ? save.error : undefined;
   const problems = new Map<string, string>();
   refusal?.fields.forEach((field, i) => {

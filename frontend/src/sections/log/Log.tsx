@@ -6,7 +6,7 @@ import { answer, api, type Session } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
-import { Mark } from "../../parts/Mark";
+import { VerdictMark } from "../../parts/Mark";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { DayStrip } from "./DayStrip";
 import { level, TakeDetail } from "./TakeDetail";
@@ -97,7 +97,7 @@ export default function Log() {
   const exportQuery = session === undefined ? "" : `?session=${session}`;
   return (
     <div className="flex h-full min-h-0 flex-col overflow-y-auto md:flex-row md:overflow-hidden">
-      <section aria-label="Takes" className="flex min-h-0 min-w-0 flex-1 flex-col">
+      <section aria-label="Takes" className="flex min-w-0 flex-col md:min-h-0 md:flex-1">
         <div className="flex shrink-0 flex-wrap items-center gap-2 border-b border-line px-4 py-2.5">
           <select
             aria-label="Session"
@@ -153,7 +153,7 @@ export default function Log() {
           </Button>
         </div>
         <DayStrip takes={list} current={take.data?.id} onOpen={open} />
-        <div className="min-h-0 flex-1 overflow-y-auto">
+        <div className="md:min-h-0 md:flex-1 md:overflow-y-auto">
           {takes.isLoading && <Loading what="the log" />}
           {(takes.error ?? sessions.error) && (
             <Failed error={takes.error ?? sessions.error} retry={() => void takes.refetch()} />
@@ -186,7 +186,7 @@ export default function Log() {
                     <td className="px-3 text-ink-2 max-sm:hidden">{each.note.part}</td>
                     <td className="px-3 max-sm:hidden">
                       <span className="flex items-center gap-1.5">
-                        <Mark severity={each.severity as "stop"} size={14} /> {each.hookup}
+                        <VerdictMark severity={each.severity} size={14} /> {each.hookup}
                       </span>
                     </td>
                     <td className="px-3 text-right whitespace-nowrap">

@@ -5,7 +5,7 @@ import { answer, api, type Take } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
-import { Mark } from "../../parts/Mark";
+import { VerdictMark } from "../../parts/Mark";
 import { Failed } from "../../parts/states";
 
 export const level = (value: number | null | undefined, unit: string) =>
@@ -79,7 +79,7 @@ export function TakeDetail({ take, onEdit }: { take: Take; onEdit: () => void })
       <h1 className="text-[19px] font-bold">{take.note.name}</h1>
       <p className="text-ink-2">{take.note.part}</p>
       <p className="mt-3 flex items-center gap-2">
-        <Mark severity={take.severity as "stop"} size={18} /> <b>{take.hookup}</b>
+        <VerdictMark severity={take.severity} size={18} /> <b>{take.hookup}</b>
       </p>
       <div className="mt-2 flex flex-wrap gap-2">
         <Button look="main" disabled={recall.isPending} onClick={() => recall.mutate()}>

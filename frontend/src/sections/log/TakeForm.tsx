@@ -184,7 +184,7 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
             ref={file}
             type="file"
             accept=".wav,.flac,.aif,.aiff,audio/*"
-            className="w-full text-[13px]"
+            className="w-full text-[13px] file:mr-2 file:rounded-md file:border file:border-line file:bg-paper file:px-2 file:py-1"
           />
         </Field>
         <Field

@@ -191,10 +191,10 @@ function Sheet({ id }: { id: string }) {
     <div className="flex h-full flex-col overflow-y-auto md:overflow-hidden print:overflow-visible">
       <Verdict verdict={state.verdict} facts={bench.data?.analysis.facts ?? []} />
       {refusal && <Failed error={refusal} />}
-      <div className="flex min-h-0 flex-1 flex-col md:flex-row">
+      <div className="flex flex-col md:min-h-0 md:flex-1 md:flex-row">
         <section
           aria-label="Steps"
-          className="order-2 min-h-0 shrink-0 overflow-y-auto border-r border-line px-3 py-3 md:order-1 md:w-[380px] print:w-full print:overflow-visible"
+          className="order-2 shrink-0 border-r md:min-h-0 md:overflow-y-auto border-line px-3 py-3 md:order-1 md:w-[380px] print:w-full print:overflow-visible"
         >
           <div className="flex items-center gap-2 pb-1">
             <button
@@ -242,7 +242,7 @@ function Sheet({ id }: { id: string }) {
         </section>
         <section
           aria-label="The step at hand"
-          className="no-print order-1 min-h-0 flex-1 overflow-y-auto bg-sheet px-6 py-5 md:order-2 md:px-10"
+          className="no-print order-1 bg-sheet md:min-h-0 md:flex-1 md:overflow-y-auto px-6 py-5 md:order-2 md:px-10"
         >
           {state.is_on && (
             <p role="status" className="mb-4 rounded-lg bg-shoal px-3 py-2 font-semibold">

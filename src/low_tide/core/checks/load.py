@@ -29,6 +29,11 @@ def is_open(seen: Seen) -> bool:
     return seen.impedance > OPEN_OVER_TAP * seen.output.wanted
 
 
+def ohms(seen: Seen) -> str:
+    """What is seen, in words."""
+    return "no load" if isinf(seen.impedance) else f"{figure(seen.impedance)} Ω"
+
+
 def harmed_when_open(amp: Amp) -> bool:
     """A valve amp with an output transformer, unless its maker says yes. Unknown counts as no."""
     return amp.technology in ("valve", "hybrid") and amp.safe_without_load != "yes"
@@ -111,7 +116,7 @@ def switched_out_load(case: Case) -> Iterator[Finding]:
         assert link is not None
         feeding = [s for s in case.seen if case.network.find(f"{unit}.in") in case.network.connected(s.output.node)]
         bad = [s for s in feeding if is_open(s) and harmed_when_open(amp_of(case, s))]
-        sees = ", ".join(f"{case.rig.name(s.output.amp)} now sees {figure(s.impedance)} Ω" for s in feeding)
+        sees = ", ".join(f"{case.rig.name(s.output.amp)} now sees {ohms(s)}" for s in feeding)
         put_away = Fix(f"Take the lead out of {gear.name}'s through socket", (Disconnect(link.lead),))
         yield Finding(
             "switched-out-load",

@@ -66,9 +66,9 @@ class Amp:
         Spec(
             "Power stage",
             names={
-                "valve": "valve (tube), output transformer",
+                "valve": "valve (tube)",
                 "transistor": "transistor",
-                "transformerless": "valve, no output transformer",
+                "transformerless": "valve, transformerless",
                 "hybrid": "hybrid",
             },
         ),
@@ -136,7 +136,11 @@ class Amp:
         for tap, _, jacks in self.tap_sockets():
             for i, jack in enumerate(jacks):
                 marked = "speaker" if self.tap_choice == "selector" else f"{tap.impedance:g} Ω"
-                label = f"{marked} {i + 1}" if len(jacks) > 1 else marked
+                label = (
+                    (f"{marked} {i + 1}" if marked == "speaker" else f"{marked} ({i + 1})")
+                    if len(jacks) > 1
+                    else marked
+                )
                 found[jack] = Socket(jack, label, "out", "speaker", self.connector, speaker_rated=True)
         line = (self.line_out.socket(),) if self.line_out else ()
         return (*found.values(), *line)
