@@ -44,10 +44,10 @@ def analysis_csv(rig: Rig, analysis: Analysis) -> str:
         rows.append(("finding", ", ".join(name(u) for u in f.units), f"{f.severity} {f.id}", f.text, ""))
     for a in analysis.amps:
         rows += [
-            ("amp", name(a.unit), "tap", a.tap, "Ω"),
+            ("amp", name(a.unit), "tap", figure(a.tap), "Ω"),
             ("amp", name(a.unit), "sees, by rating", "open" if a.sees is None else figure(a.sees, 6), "Ω"),
-            ("amp", name(a.unit), "label power", a.label_power, "W"),
-            ("amp", name(a.unit), "flat out, about", a.flat_power, "W"),
+            ("amp", name(a.unit), "label power", figure(a.label_power), "W"),
+            ("amp", name(a.unit), "flat out, about", figure(a.flat_power), "W"),
         ]
     for s in analysis.shares:
         unit = name(s.unit) + (f", {s.part}" if s.part else "")

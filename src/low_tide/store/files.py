@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import shutil
 import sqlite3
@@ -11,7 +12,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
-from peewee import SqliteDatabase
+from peewee import DatabaseError
 from peewee_migrate import Router
 
 from low_tide.store.models import database
@@ -60,11 +61,12 @@ def open_home(folder: Path) -> Home:
     except OSError as error:
         raise StoreError(f"The data folder {folder} cannot be used: {error.strerror}.") from None
     fresh = not home.database.exists()
-    connection = SqliteDatabase(home.database, pragmas=PRAGMAS)
-    database.initialize(connection)
+    if not database.is_closed():
+        database.close()
+    database.init(home.database, pragmas=PRAGMAS)
     try:
-        connection.connect(reuse_if_open=True)
-        router = Router(connection, migrate_dir=MIGRATIONS)
+        database.connect()
+        router = Router(database, migrate_dir=MIGRATIONS)
         known = {path.stem for path in MIGRATIONS.glob("[0-9]*.py")}
         newer = [name for name in router.done if name not in known]
         if newer:
@@ -74,10 +76,10 @@ def open_home(folder: Path) -> Home:
                 home.backups.mkdir(exist_ok=True)
                 backup(home, home.backups / f"before-{router.diff[0]}.zip")
             router.run()
-    except sqlite3.DatabaseError as error:
+    except DatabaseError as error:
         raise StoreError(f"The database in {folder} cannot be read ({error}); restore a backup.") from None
     finally:
-        connection.close()
+        database.close()
     return home
 
 
@@ -123,7 +125,7 @@ def restore(home: Home, source: Path) -> Path | None:
         except (zipfile.BadZipFile, OSError, UnicodeDecodeError):
             raise StoreError(f"{source} is not a backup this program can read.") from None
         try:
-            with sqlite3.connect(stage / "low-tide.db") as check:
+            with contextlib.closing(sqlite3.connect(stage / "low-tide.db")) as check:
                 sound = check.execute("pragma integrity_check").fetchone()[0] == "ok"
                 check.execute("select count(*) from hookup")
         except sqlite3.DatabaseError:

@@ -9,15 +9,16 @@ from peewee import (
     AutoField,
     BooleanField,
     CharField,
-    DatabaseProxy,
     FloatField,
     ForeignKeyField,
     IntegerField,
     Model,
+    SqliteDatabase,
     TextField,
 )
 
-database = DatabaseProxy()
+database = SqliteDatabase(None)
+"""The one database; `files.open_home` says where it lies."""
 
 
 class JsonField(TextField):

@@ -111,7 +111,7 @@ export function Picture({ state, lit, selected, onSelect, onChange }: Props) {
   return (
     <div
       ref={box}
-      className="relative flex min-h-full w-max min-w-full items-start gap-[56px] px-5 xl:gap-[88px] xl:px-7 pt-2 pb-5"
+      className="relative flex min-h-full w-max min-w-full items-start gap-[64px] px-4 xl:gap-[88px] xl:px-7 pt-2 pb-5"
     >
       <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
         {drawn.map((run) => (

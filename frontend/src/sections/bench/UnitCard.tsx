@@ -217,7 +217,7 @@ export function UnitCard({
     <article
       aria-label={unit.name}
       data-unit={unit.id}
-      className={`relative w-[190px] xl:w-[218px] rounded-lg border-[1.6px] bg-sheet ${BORDER[severity] ?? "border-ink"} ${lit ? "ring-4 ring-water/70" : ""}`}
+      className={`relative w-[186px] xl:w-[218px] rounded-lg border-[1.6px] bg-sheet ${BORDER[severity] ?? "border-ink"} ${lit ? "ring-4 ring-water/70" : ""}`}
     >
       <header className="flex items-baseline gap-2 border-b border-line py-1 pr-1.5 pl-3">
         <h3 className="truncate text-[14px] font-bold">{unit.name}</h3>
@@ -271,14 +271,9 @@ export function UnitCard({
           </p>
         )}
         {share && (
-          <div className="text-[12px] text-ink-2">
-            {share.at ? "at most" : "takes"} {short(share.flat)} W of{" "}
+          <div className="text-[12px] text-ink-2" title={share.at}>
+            {share.at ? `now ${short(share.now)} W, at most ${short(share.flat)}` : `takes ${short(share.flat)} W`} of{" "}
             {share.rating ? `${short(share.rating)} W` : "an unknown rating"}
-            {share.at && (
-              <span className="block truncate" title={share.at}>
-                {share.at}; now {short(share.now)} W
-              </span>
-            )}
             <div className="mt-0.5 h-[8px] overflow-hidden rounded-full bg-faint" aria-hidden>
               <div
                 className={`h-full rounded-full ${BAR[power] ?? "bg-deep"}`}

@@ -1,0 +1,81 @@
+"""Shared fixtures: a data folder, the lightship in it, a client, a server with a browser."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from flask.testing import FlaskClient
+
+from low_tide.demo.fill import fill
+from low_tide.store.files import Home, open_home
+from low_tide.store.models import database
+from low_tide.web.server import create_app
+
+
+@pytest.fixture
+def home(tmp_path: Path) -> Iterator[Home]:
+    """An opened, empty data folder."""
+    yield open_home(tmp_path / "home")
+    database.close()
+
+
+@pytest.fixture(scope="session")
+def filled(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A closed data folder with the lightship in it, to be copied: filling one takes a second."""
+    folder = tmp_path_factory.mktemp("lightship")
+    fill(open_home(folder))
+    database.close()
+    return folder
+
+
+@pytest.fixture
+def lightship(filled: Path, tmp_path: Path) -> Iterator[Home]:
+    """A data folder of the test's own with the lightship in it."""
+    shutil.copytree(filled, tmp_path / "home")
+    yield open_home(tmp_path / "home")
+    database.close()
+
+
+@pytest.fixture
+def client(lightship: Home) -> FlaskClient:
+    app = create_app(lightship)
+    return app.test_client()
+
+
+class Server:
+    """A real server process over a folder; it can be killed and started again."""
+
+    def __init__(self, folder: Path, command: str = "serve") -> None:
+        self.folder, self.command = folder, command
+        self.process: subprocess.Popen[str]
+        self.url = ""
+        self.start()
+
+    def start(self) -> None:
+        env = {**os.environ, "LOW_TIDE_PORT": "0", "LOW_TIDE_HOME": str(self.folder)}
+        args = [sys.executable, "-m", "low_tide.cli", self.command]
+        self.process = subprocess.Popen(args, env=env, stdout=subprocess.PIPE, text=True)
+        assert self.process.stdout
+        line = self.process.stdout.readline()
+        found = re.search(r"http://[\d.]+:\d+/", line)
+        assert found, f"the server did not start: {line!r}"
+        self.url = found.group(0)
+
+    def kill(self) -> None:
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    running = Server(tmp_path / "served", "demo")
+    yield running
+    running.kill()

@@ -1,0 +1,183 @@
+"""Documents: what is written can be read, what is not known survives, what is broken is refused in words."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from low_tide.core.analysis import analyse
+from low_tide.core.gear import KINDS
+from low_tide.core.hookup import HookupError, checked
+from low_tide.core.judge import judge
+from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.formats.documents import (
+    dump,
+    dump_analysis,
+    keep_unknown,
+    load_unit,
+    read_hookup_file,
+    write_hookup_file,
+)
+from low_tide.formats.sentences import FormatError
+from low_tide.formats.tables import analysis_csv, write_csv
+
+
+def a_file(name: str = "silent-night", **changes: Any) -> dict[str, Any]:
+    hookup = HOOKUPS[name]
+    data = write_hookup_file(dump(hookup), [dump(GEAR[i]) for i in hookup.gear_ids()])
+    return {**json.loads(data), **changes}
+
+
+def refused(document: Any) -> str:
+    data = document if isinstance(document, bytes) else json.dumps(document).encode()
+    with pytest.raises((FormatError, HookupError)) as caught:
+        read_hookup_file(data)
+    return " ".join(caught.value.problems)
+
+
+@pytest.mark.parametrize("unit", GEAR.values(), ids=lambda u: u.id)
+def test_gear_round_trip(unit: Any) -> None:
+    assert load_unit(dump(unit)) == unit
+
+
+@pytest.mark.parametrize("name", HOOKUPS)
+def test_hookup_file_round_trip(name: str) -> None:
+    rig, _ = read_hookup_file(json.dumps(a_file(name)).encode())
+    assert rig.hookup == HOOKUPS[name]
+    assert judge(rig).findings == judge(checked(HOOKUPS[name], rig.gear)).findings
+
+
+def test_every_kind_has_a_demo_unit() -> None:
+    assert {u.kind for u in GEAR.values()} == set(KINDS)
+
+
+def test_unknown_fields_survive() -> None:
+    before = {"name": "x", "colour": "blue", "units": [{"unit": "a", "shelf": 3}, {"unit": "b"}], "tags": [1]}
+    after = {"name": "y", "units": [{"unit": "b"}, {"unit": "a"}]}
+    kept = keep_unknown(before, after)
+    assert kept == {
+        "name": "y",
+        "colour": "blue",
+        "tags": [1],
+        "units": [{"unit": "b"}, {"unit": "a", "shelf": 3}],
+    }
+
+
+def test_what_a_hookup_file_must_be() -> None:
+    assert "not a hook-up file" in refused([1, 2])
+    assert "not a hook-up file" in refused(a_file(format="something/else"))
+    assert "version 2; this program reads up to 1" in refused(a_file(version=2))
+    assert "Version" in refused(a_file(version="new"))
+    whole = json.dumps(a_file()).encode()
+    assert "cut off" in refused(whole[: len(whole) // 2]) or "Not readable" in refused(whole[: len(whole) // 2])
+    assert "UTF-8" in refused(b"\xff\xfe\x00")
+    assert "NaN" in refused(b'{"format": NaN}')
+    assert "nested too deeply" in refused(b"[" * 100_000)
+
+
+def test_gear_missing_from_a_file() -> None:
+    document = a_file()
+    document["gear"] = document["gear"][1:]
+    assert "“godwit-45” is not in the locker and not in the file" in refused(document)
+    twice = a_file()
+    twice["gear"] = [*twice["gear"], twice["gear"][0]]
+    assert "same id" in refused(twice)
+
+
+@pytest.mark.parametrize(
+    ("changes", "says"),
+    [
+        ({"rating": 1e9}, "Rating: 1000000000 W is over the most allowed, 5000 W."),
+        ({"rating": -3}, "Rating: −3 W is under the least allowed, 0.05 W."),
+        ({"impedances": [0.1]}, "Impedance 1: 0.1 Ω is under the least allowed, 1 Ω."),
+        ({"impedances": []}, "Impedance: at least 1 needed."),
+        ({"behaviour": "magic"}, "Behaves: “magic” is not one of 'resistive' or 'reactive'."),
+        ({"name": ""}, "Name: it must not be empty."),
+        ({"name": "x" * 90}, "Name: at most 80 characters, this has 90."),
+        ({"line_out": {"ratio_db": 5}}, "Line out, Speaker to line: 5 dB is over the most allowed, 0 dB."),
+        ({"rating": "plenty"}, "Rating: “plenty” is not a number."),
+    ],
+)
+def test_refusals_name_the_field_and_the_bound(changes: dict[str, Any], says: str) -> None:
+    with pytest.raises(FormatError) as caught:
+        load_unit({"kind": "load", "id": "x", "name": "X", **changes})
+    assert caught.value.problems == [says]
+
+
+@pytest.mark.parametrize(
+    ("doc", "says"),
+    [
+        ({"kind": "amp", "taps": [{"impedance": 8}, {"impedance": 8}]}, "same impedance"),
+        ({"kind": "amp", "modes": [{"name": "a"}, {"name": "a"}]}, "same name"),
+        ({"kind": "attenuator", "steps": [], "lowest": 20, "highest": 10}, "less than"),
+        ({"kind": "cabinet", "wiring": "series_parallel", "drivers": [{}, {}]}, "four, six or eight"),
+        ({"kind": "interface", "inputs": [{"least_gain": 9, "most_gain": 3}]}, "must not be less"),
+    ],
+)
+def test_fields_that_contradict_each_other(doc: dict[str, Any], says: str) -> None:
+    with pytest.raises(FormatError, match=says):
+        load_unit({"id": "x", "name": "X", **doc})
+
+
+JSON = st.recursive(
+    st.none() | st.booleans() | st.floats(allow_nan=False) | st.text(max_size=8) | st.integers(),
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=8), inner, max_size=4),
+    max_leaves=12,
+)
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.sampled_from(sorted(GEAR)), st.data())
+def test_mangled_gear_is_refused_or_sound(gear_id: str, data: st.DataObject) -> None:
+    document = dump(GEAR[gear_id])
+    document[data.draw(st.sampled_from(sorted(document)))] = data.draw(JSON)
+    try:
+        unit = load_unit(document)
+    except FormatError as error:
+        said = error.problems
+        assert said
+        assert all(p.endswith(".") for p in said)
+    else:
+        assert load_unit(dump(unit)) == unit
+        unit.sockets()
+        unit.controls()
+
+
+@settings(max_examples=60, deadline=None)
+@given(JSON)
+def test_any_json_is_answered_in_words(value: Any) -> None:
+    assert refused(value)
+    try:
+        rig, _ = read_hookup_file(json.dumps(a_file(hookup=value)).encode())
+    except (FormatError, HookupError) as error:
+        said = error.problems
+        assert said
+    else:
+        assert not rig.hookup.units  # nothing but an empty hook-up can come of chance
+
+
+def test_results_as_json_say_everything() -> None:
+    result = dump_analysis(analyse(checked(HOOKUPS["split-fog"], GEAR)))
+    finding = result["findings"][0]
+    assert (finding["id"], finding["severity"]) == ("mismatch", "stop")
+    assert finding["fix"]["changes"][0] == {"unit": "godwit-45", "control": "tap", "value": "4", "op": "set"}
+    assert finding["school"]["chosen"]
+    assert len(result["curves"][0]["frequency"]) == len(result["curves"][0]["imaginary"]) == 481
+    assert result["shares"][0]["rating_kind"] == "continuous"
+    assert result["lines"][0]["dbfs"] < 0
+    assert "Infinity" not in json.dumps(dump_analysis(analyse(checked(HOOKUPS["empty-through"], GEAR))))
+
+
+def test_results_as_csv() -> None:
+    rig = checked(HOOKUPS["quiet-hold"], GEAR)
+    text = analysis_csv(rig, analyse(rig))
+    assert "amp,Godwit 45,tap,8,Ω" in text
+    assert sum(line.startswith("impedance,") for line in text.splitlines()) == 481
+
+
+def test_cells_cannot_become_formulas() -> None:
+    assert write_csv(["a"], [["=1+1"], ["-x"], [-1.5]]).split() == ["a", "'=1+1", "'-x", "-1.5"]

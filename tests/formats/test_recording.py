@@ -1,0 +1,106 @@
+"""Audio files: known signals measured, and files that are not what they say."""
+
+from __future__ import annotations
+
+import struct
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from low_tide.formats.recording import measure
+from low_tide.formats.sentences import FormatError
+
+RATE = 48_000
+
+
+def written(path: Path, samples: np.ndarray, rate: int = RATE, **options: str) -> Path:
+    soundfile.write(path, samples, rate, **options)
+    return path
+
+
+def sine(frequency: float, seconds: float, amplitude: float, phase: float = 0.0) -> np.ndarray:
+    t = np.arange(int(RATE * seconds)) / RATE
+    return amplitude * np.sin(2 * np.pi * frequency * t + phase)
+
+
+@pytest.mark.parametrize("kind", ["wav", "flac", "aiff"])
+def test_a_full_scale_sine(tmp_path: Path, kind: str) -> None:
+    found, known = measure(written(tmp_path / f"x.{kind}", sine(997, 3, 1.0), subtype="PCM_24"))
+    assert known == kind
+    assert found.peak_dbfs == pytest.approx(0, abs=0.01)
+    assert found.rms_dbfs == pytest.approx(-3.01, abs=0.01)
+    assert found.crest_db == pytest.approx(3.01, abs=0.02)
+    # ITU-R BS.1770: a 997 Hz sine at 0 dBFS in one channel measures −3.01 LUFS.
+    assert found.loudness_lufs == pytest.approx(-3.01, abs=0.1)
+
+
+def test_true_peak_between_samples(tmp_path: Path) -> None:
+    """A quarter-rate sine sampled off its crests: 3 dB of peak lie between the samples."""
+    found, _ = measure(written(tmp_path / "x.wav", sine(RATE / 4, 1, 1.0, np.pi / 4), subtype="FLOAT"))
+    assert found.peak_dbfs == pytest.approx(-3.01, abs=0.01)
+    assert found.true_peak_dbtp == pytest.approx(0.0, abs=0.15)
+
+
+def test_clipped_runs_also_below_full_scale(tmp_path: Path) -> None:
+    clean = sine(100, 1, 0.9)
+    found, _ = measure(written(tmp_path / "a.wav", clean, subtype="FLOAT"))
+    assert found.clipped_runs == 0
+    limited, _ = measure(written(tmp_path / "b.wav", np.clip(clean, -0.5, 0.5), subtype="FLOAT"))
+    assert limited.clipped_runs == 200
+
+
+def test_silence_has_no_levels(tmp_path: Path) -> None:
+    found, _ = measure(written(tmp_path / "x.wav", np.zeros(RATE)))
+    assert (found.peak_dbfs, found.loudness_lufs, found.crest_db, found.clipped_runs) == (None, None, None, 0)
+
+
+def test_one_sample_is_measured(tmp_path: Path) -> None:
+    found, _ = measure(written(tmp_path / "x.wav", np.array([0.5])))
+    assert found.peak_dbfs == pytest.approx(-6.02, abs=0.01)
+    assert found.loudness_lufs is None
+
+
+def wav_header(frames: int, rate: int = RATE, channels: int = 1) -> bytes:
+    """A WAV header that promises `frames` of 16-bit sound; nothing follows it."""
+    size = frames * channels * 2
+    fmt = struct.pack("<HHIIHH", 1, channels, rate, rate * channels * 2, channels * 2, 16)
+    return (
+        b"RIFF"
+        + struct.pack("<I", min(36 + size, 2**32 - 1))
+        + b"WAVEfmt "
+        + struct.pack("<I", 16)
+        + fmt
+        + b"data"
+        + struct.pack("<I", min(size, 2**32 - 1))
+    )
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"These are only words, in a file called take.wav.\n" * 40, "not a WAV, FLAC or AIFF"),
+        (b"", "not a WAV, FLAC or AIFF"),
+        (wav_header(3 * 3600 * RATE), "30 minutes|no sound"),
+        (wav_header(0), "no sound"),
+        (wav_header(100, rate=400_000) + bytes(200), "400000 Hz is outside 8000 to 192000"),
+        (wav_header(100, channels=8) + bytes(1600), "8 is over the most allowed, 2"),
+    ],
+)
+def test_files_that_are_not_what_they_say(tmp_path: Path, data: bytes, says: str) -> None:
+    (tmp_path / "take.wav").write_bytes(data)
+    with pytest.raises(FormatError, match=says):
+        measure(tmp_path / "take.wav")
+
+
+def test_a_long_file_is_refused_by_its_length(tmp_path: Path) -> None:
+    path = written(tmp_path / "long.flac", np.zeros(31 * 60 * 8000), rate=8000)
+    with pytest.raises(FormatError, match="31 minutes is over the most allowed, 30 minutes"):
+        measure(path)
+
+
+def test_values_that_are_not_numbers(tmp_path: Path) -> None:
+    path = written(tmp_path / "x.wav", np.array([0.1, np.nan, 0.2]), subtype="FLOAT")
+    with pytest.raises(FormatError, match="not numbers"):
+        measure(path)
