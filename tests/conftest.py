@@ -53,15 +53,15 @@ def client(lightship: Home) -> FlaskClient:
 class Server:
     """A real server process over a folder; it can be killed and started again."""
 
-    def __init__(self, folder: Path, command: str = "serve") -> None:
-        self.folder, self.command = folder, command
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
         self.process: subprocess.Popen[str]
         self.url = ""
         self.start()
 
     def start(self) -> None:
         env = {**os.environ, "LOW_TIDE_PORT": "0", "LOW_TIDE_HOME": str(self.folder)}
-        args = [sys.executable, "-m", "low_tide.cli", self.command]
+        args = [sys.executable, "-m", "low_tide.cli", "serve"]
         self.process = subprocess.Popen(args, env=env, stdout=subprocess.PIPE, text=True)
         assert self.process.stdout
         line = self.process.stdout.readline()
@@ -75,7 +75,7 @@ class Server:
 
 
 @pytest.fixture
-def server(tmp_path: Path) -> Iterator[Server]:
-    running = Server(tmp_path / "served", "demo")
+def server(filled: Path, tmp_path: Path) -> Iterator[Server]:
+    running = Server(Path(shutil.copytree(filled, tmp_path / "served")))
     yield running
     running.kill()

@@ -36,7 +36,6 @@ def _port() -> int:
 def _serve(folder: Path, demo: bool) -> int:
     from waitress.server import create_server
 
-    from low_tide.demo.fill import fill
     from low_tide.store.files import StoreError, open_home
     from low_tide.web.security import BODY_LIMIT
     from low_tide.web.server import create_app
@@ -57,6 +56,8 @@ def _serve(folder: Path, demo: bool) -> int:
         print(error, file=sys.stderr)
         return 1
     if demo:
+        from low_tide.demo.fill import fill
+
         fill(home)
     app = create_app(home, demo)
     try:
@@ -100,7 +101,7 @@ MARKS = {"stop": "STOP    ", "caution": "CAUTION ", "note": "note    ", "fine": 
 
 def check(args: argparse.Namespace) -> int:
     from low_tide.core.analysis import analyse
-    from low_tide.formats.documents import dump_analysis
+    from low_tide.formats.documents import dump
 
     read = _read(args.file)
     if read is None:
@@ -108,7 +109,7 @@ def check(args: argparse.Namespace) -> int:
     rig = read[0]
     result = analyse(rig)  # type: ignore[arg-type]
     if args.json:
-        print(json.dumps(dump_analysis(result), ensure_ascii=False, indent=1))
+        print(json.dumps(dump(result), ensure_ascii=False, indent=1))
         return result.verdict.exit_code
     print(f"{result.verdict.words}  ({result.verdict.stops} stops, {result.verdict.cautions} cautions)\n")
     for fact in result.facts:
@@ -129,7 +130,7 @@ def check(args: argparse.Namespace) -> int:
 
 def export(args: argparse.Namespace) -> int:
     from low_tide.core.analysis import analyse
-    from low_tide.formats.documents import dump_analysis
+    from low_tide.formats.documents import dump
     from low_tide.formats.tables import analysis_csv
 
     read = _read(args.file)
@@ -138,7 +139,7 @@ def export(args: argparse.Namespace) -> int:
     rig = read[0]
     result = analyse(rig)  # type: ignore[arg-type]
     if args.to == "json":
-        text = json.dumps(dump_analysis(result), ensure_ascii=False, indent=1) + "\n"
+        text = json.dumps(dump(result), ensure_ascii=False, indent=1) + "\n"
     else:
         text = analysis_csv(rig, result)  # type: ignore[arg-type]
     if args.output:

@@ -11,7 +11,6 @@ from pathlib import Path
 from typing import Annotated, Any, BinaryIO
 
 from peewee import fn
-from pydantic import TypeAdapter
 
 from low_tide.app import bench, running
 from low_tide.app.errors import Invalid, NotFound
@@ -20,7 +19,7 @@ from low_tide.core.analysis import analyse
 from low_tide.core.audio import Measures
 from low_tide.core.hookup import checked
 from low_tide.core.spec import Spec
-from low_tide.formats.documents import Json, dump, dump_analysis, load_hookup, load_unit, parse
+from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse
 from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
@@ -98,13 +97,9 @@ class TakePage:
     pages: int
 
 
-NOTE = TypeAdapter(TakeNote)
-MEASURES = TypeAdapter(Measures)
-
-
 def read_note(doc: Any) -> TakeNote:
     try:
-        return parse(NOTE, doc, TakeNote)
+        return parse(TakeNote, doc)
     except FormatError as error:
         raise Invalid(*error.problems, fields=error.fields) from None
 
@@ -153,7 +148,7 @@ def _take(row: TakeRow) -> Take:
         expected_peak=row.expected_peak,
         accepted=tuple(Accepted(**a) for a in row.accepted),
         audio_name=row.audio_name,
-        measures=MEASURES.validate_python(row.measures) if row.measures else None,
+        measures=parse(Measures, row.measures) if row.measures else None,
         at=row.at,
     )
 
@@ -209,7 +204,7 @@ def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
             verdict=result.verdict.severity,
             expected_peak=max((p.dbfs for p in result.lines if p.dbfs is not None), default=None),
             accepted=words,
-            snapshot={"hookup": hookup_doc, "gear": gear, "analysis": dump_analysis(result)},
+            snapshot={"hookup": hookup_doc, "gear": gear, "analysis": dump(result)},
             at=now(),
         )
     return _take(made)

@@ -4,27 +4,23 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import TypeAdapter
-
 from low_tide.app.errors import Invalid
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import dump, keep_unknown, parse
 from low_tide.formats.sentences import FormatError
 from low_tide.store.models import PreferenceRow
 
-ADAPTER = TypeAdapter(Preferences)
-
 
 def preferences() -> Preferences:
     """The stored schools, or the defaults."""
     row = PreferenceRow.get_or_none(PreferenceRow.id == 1)
-    return parse(ADAPTER, row.doc, Preferences) if row else Preferences()
+    return parse(Preferences, row.doc) if row else Preferences()
 
 
 def choose(doc: dict[str, Any]) -> Preferences:
     """Store schools; Invalid where one is not known."""
     try:
-        chosen = parse(ADAPTER, doc, Preferences)
+        chosen = parse(Preferences, doc)
     except FormatError as error:
         raise Invalid(*error.problems, fields=error.fields) from None
     row = PreferenceRow.get_or_none(PreferenceRow.id == 1)

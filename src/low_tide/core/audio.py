@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 CLIPPED_RUN = 3
@@ -51,24 +52,18 @@ def clipped_runs(samples: NDArray[np.float32]) -> int:
 
 
 def true_peak(samples: NDArray[np.float32]) -> float:
-    """Largest magnitude after 4-fold oversampling (ITU-R BS.1770-4, annex 2); samples (n, channels).
+    """Largest magnitude after 4-fold oversampling with a 48-tap filter (ITU-R BS.1770-4, annex 2).
 
-    Only stretches whose sample peak comes within 6 dB of the overall peak are oversampled: between
-    samples a band-limited signal of guitar-like spectrum rises by far less than that.
+    `samples` is (n, channels). The filter is taken apart into four phases of twelve taps, so that a block
+    is one matrix product.
     """
-    from scipy.signal import resample_poly
+    from scipy.signal import firwin
 
-    if samples.size == 0:
-        return 0.0
-    peak = float(np.abs(samples).max())
-    if peak == 0:
-        return 0.0
-    block, margin = 4096, 64
-    best = peak
+    phases = (4 * firwin(48, 1 / 4)).astype(np.float32).reshape(12, 4)[::-1]
+    block, best = 1 << 14, float(np.abs(samples).max(initial=0))
     for channel in samples.T:
-        for start in range(0, len(channel), block):
-            if np.abs(channel[start : start + block]).max() < peak / 2:
-                continue
-            piece = channel[max(0, start - margin) : start + block + margin]
-            best = max(best, float(np.abs(resample_poly(piece.astype(np.float64), 4, 1)).max()))
+        padded = np.pad(channel, 11)
+        for start in range(0, len(padded) - 11, block):
+            windows = sliding_window_view(padded[start : start + block + 11], 12)
+            best = max(best, float(np.abs(windows @ phases).max()))
     return best

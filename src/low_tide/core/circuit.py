@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
@@ -12,7 +11,7 @@ from low_tide.core.amplifier import source_voltage
 from low_tide.core.gear import Amp, Cabinet, Lead
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.base import Setting
-from low_tide.core.hookup import End, Hookup, Link, Placed, Rig
+from low_tide.core.hookup import End, Link, Rig
 from low_tide.core.leads import SCREENED_FARADS_PER_METRE, loop_resistance
 from low_tide.core.network import GROUND, Element, Network, Source
 from low_tide.core.response import Real
@@ -130,13 +129,6 @@ def sources(found: tuple[Output, ...], points: int) -> tuple[Source, ...]:
         )
         for o in found
     )
-
-
-def with_settings(rig: Rig, settings: Mapping[str, Mapping[str, Setting]]) -> Rig:
-    """The same rig with some controls moved."""
-    units = tuple(Placed(p.unit, {**p.settings, **settings.get(p.unit, {})}) for p in rig.hookup.units)
-    hookup: Hookup = replace(rig.hookup, units=units)
-    return Rig(hookup, rig.gear)
 
 
 def level_positions(rig: Rig) -> tuple[dict[str, dict[str, Setting]], ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Annotated, TypeAlias
 
@@ -127,8 +127,16 @@ class Rig:
     def link_at(self, end: End) -> Link | None:
         return self._link_at.get(end)
 
+    @cached_property
+    def _plugged(self) -> dict[str, frozenset[str]]:
+        found: dict[str, set[str]] = {}
+        for end in self._link_at:
+            found.setdefault(end.unit, set()).add(end.socket)
+        return {unit: frozenset(sockets) for unit, sockets in found.items()}
+
     def plugged(self, unit: str) -> frozenset[str]:
-        return frozenset(end.socket for end in self._link_at if end.unit == unit)
+        """Ids of the unit's sockets that hold a plug."""
+        return self._plugged.get(unit, frozenset())
 
     def far_end(self, end: End) -> End | None:
         """What the lead in this socket leads to; None without a lead or with a free far end."""
@@ -151,6 +159,13 @@ class Rig:
             for link in self.hookup.links
             if link.b and all(self.socket(end).level == "speaker" for end in link.ends())
         )
+
+    def moved(self, settings: Mapping[str, Mapping[str, Setting]]) -> Rig:
+        """The same rig with some controls moved: unit → control → value. Its leads stay, so they carry over."""
+        units = tuple(Placed(p.unit, {**p.settings, **settings.get(p.unit, {})}) for p in self.hookup.units)
+        other = Rig(replace(self.hookup, units=units), self.gear)
+        vars(other).update({k: vars(self)[k] for k in ("_sockets", "_link_at", "_plugged") if k in vars(self)})
+        return other
 
     def free(self, kind: type[Unit]) -> tuple[Unit, ...]:
         """Gear of a kind that is neither archived nor in this hook-up."""

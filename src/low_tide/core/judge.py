@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from itertools import islice
 
 from low_tide.core.changes import apply_all
 from low_tide.core.checks import Case, run_all
@@ -12,7 +13,8 @@ from low_tide.core.hookup import HookupError, Rig
 from low_tide.core.network import NetworkError
 from low_tide.core.preferences import Preferences
 
-MOST_FIXES = 6
+MOST_TRIED = 6
+MOST_OFFERED = 2
 
 
 @dataclass(frozen=True)
@@ -77,7 +79,8 @@ def with_fixes(judged: Judgement) -> Judgement:
     """The same judgement, each finding keeping only the fixes that really mend it."""
 
     def fixed(finding: Finding) -> Finding:
-        found = tuple(c for c in finding.fixes[:MOST_FIXES] if mends(c, finding, judged))
+        working = (c for c in finding.fixes[:MOST_TRIED] if mends(c, finding, judged))
+        found = tuple(islice(working, MOST_OFFERED))
         return replace(finding, fix=next(iter(found), None), fixes=found)
 
     return replace(judged, findings=tuple(fixed(f) for f in judged.findings))

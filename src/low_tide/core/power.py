@@ -9,7 +9,7 @@ from math import isfinite
 
 import numpy as np
 
-from low_tide.core.circuit import Output, level_positions, network, outputs, with_settings
+from low_tide.core.circuit import Output, level_positions, network, outputs
 from low_tide.core.gear import Attenuator, Cabinet, Load, TapBox
 from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import Rig
@@ -165,7 +165,7 @@ def shares(rig: Rig) -> tuple[Share, ...]:
     now = powers(rig)
     if not now:
         return ()
-    reachable = [(moved, powers(with_settings(rig, moved))) for moved in level_positions(rig)]
+    reachable = [(moved, powers(rig.moved(moved))) for moved in level_positions(rig)]
     found = []
     for rated in _rated(rig):
         here = _watts(rated, now)

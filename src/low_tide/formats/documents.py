@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any, Final, Literal, TypeAlias, TypeVar
+from collections.abc import Hashable
+from functools import cache
+from typing import Annotated, Any, Final, Literal, TypeAlias, TypeVar, cast
 
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
-from low_tide.core.analysis import Analysis
 from low_tide.core.changes import Change
 from low_tide.core.gear import Unit
 from low_tide.core.hookup import Hookup, Rig, checked
@@ -21,11 +22,6 @@ ChangeDoc: TypeAlias = Annotated[Change, Field(discriminator="op")]
 Json: TypeAlias = dict[str, Any]
 T = TypeVar("T")
 
-UNIT: TypeAdapter[Unit] = TypeAdapter(UnitDoc)
-HOOKUP: TypeAdapter[Hookup] = TypeAdapter(Hookup)
-CHANGES: TypeAdapter[tuple[Change, ...]] = TypeAdapter(tuple[ChangeDoc, ...])
-ANALYSIS: TypeAdapter[Analysis] = TypeAdapter(Analysis)
-
 
 class HookupFile(BaseModel):
     """A hook-up with the gear it uses: complete in itself, so it can be sent to somebody else."""
@@ -36,33 +32,34 @@ class HookupFile(BaseModel):
     gear: tuple[UnitDoc, ...]
 
 
-def parse(adapter: TypeAdapter[T], raw: Any, kind: Any) -> T:
-    """A core value from plain data; FormatError in sentences otherwise."""
+@cache
+def adapter(kind: Any) -> TypeAdapter[Any]:
+    """Reader and writer of a core type, made when it is first needed: making one takes its time."""
+    return TypeAdapter(kind)
+
+
+def parse(kind: type[T], raw: Any) -> T:
+    """A core value of a dataclass from plain data; FormatError in sentences otherwise."""
     try:
-        return adapter.validate_python(raw)
+        found: T = adapter(cast(Hashable, kind)).validate_python(raw)
     except ValidationError as error:
         raise sentences(error, kind) from None
+    return found
 
 
 def load_unit(raw: Any) -> Unit:
     """A unit of gear from plain data."""
-    return parse(UNIT, raw, Unit)
+    return cast(Unit, parse(cast(Any, UnitDoc), raw))
 
 
 def load_hookup(raw: Any) -> Hookup:
     """A hook-up from plain data; its gear is not looked at."""
-    return parse(HOOKUP, raw, Hookup)
+    return parse(Hookup, raw)
 
 
 def dump(value: Any) -> Json:
     """Plain JSON data of a core dataclass or model; infinities become null."""
-    found: Json = json.loads(TypeAdapter(type(value)).dump_json(value))
-    return found
-
-
-def dump_analysis(analysis: Analysis) -> Json:
-    """Plain JSON data of a whole result."""
-    found: Json = json.loads(ANALYSIS.dump_json(analysis))
+    found: Json = json.loads(adapter(cast(Hashable, type(value))).dump_json(value))
     return found
 
 
@@ -79,7 +76,7 @@ def read_json(data: bytes) -> Any:
     except RecursionError:
         raise FormatError(["This file is nested too deeply to be one of ours."]) from None
     except json.JSONDecodeError as error:
-        cut = " It looks cut off." if error.pos >= len(data.strip()) - 1 else ""
+        cut = "" if data.rstrip().endswith((b"}", b"]")) else " It looks cut off."
         raise FormatError([f"Not readable as JSON at line {error.lineno}: {error.msg}.{cut}"]) from None
 
 

@@ -9,11 +9,13 @@ from pathlib import Path
 from typing import Any
 
 from low_tide.store.files import Home
+from low_tide.web.routes import api
 from low_tide.web.server import create_app
 
 
 def document() -> dict[str, Any]:
     """The OpenAPI document; it needs no data folder."""
+    api.describe()
     with tempfile.TemporaryDirectory() as folder:
         found: dict[str, Any] = create_app(Home(Path(folder))).api_doc
     return found

@@ -7,7 +7,8 @@ from typing import Any
 
 from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint
-from pydantic import BaseModel, TypeAdapter
+from flask_openapi3.utils import parse_parameters
+from pydantic import BaseModel
 
 from low_tide import __version__
 from low_tide.app import bench, locker, log, running
@@ -16,16 +17,30 @@ from low_tide.core.checks import REGISTRY
 from low_tide.core.gear import KINDS
 from low_tide.core.hookup import End
 from low_tide.core.preferences import Preferences
-from low_tide.formats.documents import read_hookup_file
+from low_tide.formats.documents import adapter, read_hookup_file
 from low_tide.store.files import Home
 from low_tide.web import schemas as s
 
-api = APIBlueprint(
-    "api",
-    __name__,
-    url_prefix="/api",
-    abp_responses={"4XX": s.Problem},
-)
+
+class Routes(APIBlueprint):
+    """A blueprint that describes its routes only when asked to: schemas take longer to write than to serve."""
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        self._undescribed: list[tuple[tuple[Any, ...], dict[str, Any]]] = []
+        super().__init__(*args, **options)
+
+    def _collect_openapi_info(self, rule: str, func: Any, **options: Any) -> Any:
+        self._undescribed.append(((rule, func), options))
+        return parse_parameters(func, doc_ui=False)
+
+    def describe(self) -> None:
+        """Add every route to the OpenAPI document; before the blueprint is registered."""
+        for args, options in self._undescribed:
+            super()._collect_openapi_info(*args, **options)
+        self._undescribed = []
+
+
+api = Routes("api", __name__, url_prefix="/api", abp_responses={"4XX": s.Problem})
 
 
 def home() -> Home:
@@ -35,7 +50,7 @@ def home() -> Home:
 
 def reply(model: type[BaseModel], value: Any, status: int = 200) -> Response:
     """The value as the model's JSON. Values come from the program itself and are not validated again."""
-    return Response(TypeAdapter(model).dump_json(model.model_construct(**value)), status, mimetype="application/json")
+    return Response(model.model_construct(**value).model_dump_json(), status, mimetype="application/json")
 
 
 def reply_root(model: type[BaseModel], value: Any, status: int = 200) -> Response:
@@ -54,7 +69,7 @@ def about() -> Response:
 
 @api.get("/preferences", responses={200: s.PreferencesOut})
 def get_preferences() -> Response:
-    form = TypeAdapter(Preferences).json_schema()
+    form = adapter(Preferences).json_schema()
     return reply(s.PreferencesOut, {"preferences": schools.preferences(), "form": form})
 
 
@@ -67,7 +82,7 @@ def put_preferences(body: s.PreferencesBody) -> Response:
 @api.get("/kinds", responses={200: s.KindList})
 def kinds() -> Response:
     found = [
-        s.KindInfo(kind=kind, name=name, plural=plural, form=TypeAdapter(cls).json_schema())
+        s.KindInfo(kind=kind, name=name, plural=plural, form=adapter(cls).json_schema())
         for kind, (cls, name, plural) in KINDS.items()
     ]
     return reply(s.KindList, {"kinds": found})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, RootModel
 
@@ -18,65 +18,80 @@ from low_tide.formats.documents import ChangeDoc
 MAX_CHANGES = 60
 
 
-class Strict(BaseModel):
+Root = TypeVar("Root")
+
+
+class Model(BaseModel):
+    """Built when it is first used: building them all would double the time the server takes to start."""
+
+    model_config = ConfigDict(defer_build=True)
+
+
+class Whole(RootModel[Root], Generic[Root]):
+    """A value that is the whole body or answer."""
+
+    model_config = ConfigDict(defer_build=True)
+
+
+class Strict(Model):
     model_config = ConfigDict(extra="forbid")
 
 
-class GearPath(BaseModel):
+class GearPath(Model):
     gear_id: Annotated[str, Field(max_length=64)]
 
 
-class HookupPath(BaseModel):
+class HookupPath(Model):
     hookup_id: Annotated[str, Field(max_length=64)]
 
 
-class TakePath(BaseModel):
+class TakePath(Model):
     take_id: int
 
 
-class SessionPath(BaseModel):
+class SessionPath(Model):
     session_id: int
 
 
-class GearQuery(BaseModel):
+class GearQuery(Model):
     search: Annotated[str, Field(max_length=200)] = ""
     kind: Annotated[str, Field(max_length=30)] = ""
     archived: bool = False
 
 
-class SearchQuery(BaseModel):
+class SearchQuery(Model):
     search: Annotated[str, Field(max_length=200)] = ""
 
 
-class SocketQuery(BaseModel):
+class SocketQuery(Model):
     unit: Annotated[str, Field(max_length=64)]
     socket: Annotated[str, Field(max_length=40)]
 
 
-class TakesQuery(BaseModel):
+class TakesQuery(Model):
     session: int | None = None
     search: Annotated[str, Field(max_length=200)] = ""
     page: Annotated[int, Field(ge=1, le=1_000_000)] = 1
     audio: bool = False
 
 
-class LogQuery(BaseModel):
+class LogQuery(Model):
     session: int | None = None
 
 
-class AudioQuery(BaseModel):
+class AudioQuery(Model):
     name: Annotated[str, Field(max_length=300)] = "take"
 
 
-class GearBody(RootModel[dict[str, Any]]):
+class GearBody(Whole[dict[str, Any]]):
     """A unit's record. The locker validates it by kind and keeps fields that are not known here."""
 
 
-class PreferencesBody(RootModel[Preferences]):
+class PreferencesBody(Whole[Preferences]):
     pass
 
 
-class NoteBody(RootModel[TakeNote]):
+class NoteBody(Whole[TakeNote]):
     pass
 
 
@@ -126,13 +141,13 @@ class NewTake(Strict):
     note: TakeNote
 
 
-class About(BaseModel):
+class About(Model):
     name: str
     version: str
     demo: bool
 
 
-class KindInfo(BaseModel):
+class KindInfo(Model):
     """A kind of gear: its names, and the JSON Schema its form is drawn from."""
 
     kind: str
@@ -141,18 +156,18 @@ class KindInfo(BaseModel):
     form: dict[str, Any]
 
 
-class CheckInfo(BaseModel):
+class CheckInfo(Model):
     id: str
     family: str
     when: str
 
 
-class Consequence(BaseModel):
+class Consequence(Model):
     severity: str
     text: str
 
 
-class Found(BaseModel):
+class Found(Model):
     """A hit of the search over everything."""
 
     type: Literal["gear", "hookup", "take"]
@@ -161,65 +176,65 @@ class Found(BaseModel):
     detail: str
 
 
-class PreferencesOut(BaseModel):
+class PreferencesOut(Model):
     preferences: Preferences
     form: dict[str, Any]
 
 
-class GearList(BaseModel):
+class GearList(Model):
     entries: list[LockerEntry]
 
 
-class HookupList(BaseModel):
+class HookupList(Model):
     entries: list[HookupEntry]
 
 
-class ChoiceList(BaseModel):
+class ChoiceList(Model):
     end: End
     choices: tuple[Choice, ...]
 
 
-class SessionList(BaseModel):
+class SessionList(Model):
     sessions: list[Session]
 
 
-class FoundList(BaseModel):
+class FoundList(Model):
     found: list[Found]
 
 
-class KindList(BaseModel):
+class KindList(Model):
     kinds: list[KindInfo]
 
 
-class CheckList(BaseModel):
+class CheckList(Model):
     checks: list[CheckInfo]
 
 
-class EntryOut(RootModel[LockerEntry]):
+class EntryOut(Whole[LockerEntry]):
     pass
 
 
-class BenchOut(RootModel[BenchState]):
+class BenchOut(Whole[BenchState]):
     pass
 
 
-class RunOut(RootModel[RunState]):
+class RunOut(Whole[RunState]):
     pass
 
 
-class TakeOut(RootModel[Take]):
+class TakeOut(Whole[Take]):
     pass
 
 
-class TakePageOut(RootModel[TakePage]):
+class TakePageOut(Whole[TakePage]):
     pass
 
 
-class SessionOut(RootModel[Session]):
+class SessionOut(Whole[Session]):
     pass
 
 
-class Problem(BaseModel):
+class Problem(Model):
     """A refusal, RFC 9457 problem details. `problems` are sentences, `fields` the paths they are about."""
 
     type: str = "about:blank"

@@ -24,7 +24,8 @@ function Choose() {
   const hookups = useHookups();
   const make = useNewHookup();
   const go = useNavigate();
-  const entries = hookups.data?.entries;
+  // A list that is being read again may lack the hook-up that was just made.
+  const entries = hookups.isFetching ? undefined : hookups.data?.entries;
   useEffect(() => {
     if (!entries?.length) return;
     const last = entries.find((e) => e.id === currentHookup.get()) ?? entries[0]!;

@@ -272,8 +272,10 @@ export function UnitCard({
         )}
         {share && (
           <div className="text-[12px] text-ink-2" title={share.at}>
-            {share.at ? `now ${short(share.now)} W, at most ${short(share.flat)}` : `takes ${short(share.flat)} W`} of{" "}
-            {share.rating ? `${short(share.rating)} W` : "an unknown rating"}
+            {share.at
+              ? `now ${short(share.now)} W, at most ${short(share.flat)}`
+              : `takes ${short(share.flat)} W`}{" "}
+            of {share.rating ? `${short(share.rating)} W` : "an unknown rating"}
             <div className="mt-0.5 h-[8px] overflow-hidden rounded-full bg-faint" aria-hidden>
               <div
                 className={`h-full rounded-full ${BAR[power] ?? "bg-deep"}`}

@@ -16,7 +16,7 @@ type StepState = RunState["steps"][number];
 function Choose() {
   const hookups = useHookups();
   const go = useNavigate();
-  const entries = hookups.data?.entries;
+  const entries = hookups.isFetching ? undefined : hookups.data?.entries;
   useEffect(() => {
     const last = entries?.find((e) => e.id === currentHookup.get()) ?? entries?.[0];
     if (last) void go(`/run/${last.id}`, { replace: true });

@@ -21,6 +21,7 @@ from low_tide.core.gear.base import (
     Site,
     Socket,
     TypicalNames,
+    once,
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.network import Parts
@@ -131,6 +132,7 @@ class Amp:
             for tap in self.taps
         )
 
+    @once
     def sockets(self) -> tuple[Socket, ...]:
         found: dict[str, Socket] = {}
         for tap, _, jacks in self.tap_sockets():
@@ -145,6 +147,7 @@ class Amp:
         line = (self.line_out.socket(),) if self.line_out else ()
         return (*found.values(), *line)
 
+    @once
     def controls(self) -> tuple[Control, ...]:
         found = []
         if self.tap_choice == "selector" and len(self.taps) > 1:

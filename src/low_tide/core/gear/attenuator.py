@@ -23,6 +23,7 @@ from low_tide.core.gear.base import (
     Site,
     Socket,
     TypicalNames,
+    once,
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.network import GROUND, Parts
@@ -66,6 +67,7 @@ class Attenuator:
         if not self.steps and self.lowest >= self.highest:
             raise ValueError("Knob: “from” must be less than “to”.")
 
+    @once
     def sockets(self) -> tuple[Socket, ...]:
         return (
             Socket("in", "amp in", "in", "speaker", self.connector, speaker_rated=True),
@@ -73,6 +75,7 @@ class Attenuator:
             *((self.line_out.socket(),) if self.line_out else ()),
         )
 
+    @once
     def controls(self) -> tuple[Control, ...]:
         if self.steps:
             options = tuple(Option(f"{s:g}", f"−{s:g}" if s else "0") for s in self.steps)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Annotated, Literal, Protocol, TypeAlias
+from typing import Annotated, Literal, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 
@@ -127,6 +127,25 @@ class Site:
         if self.frequency is None:
             return np.full(1, nominal, dtype=np.complex128)
         return driver_impedance(model, self.frequency)
+
+
+Made = TypeVar("Made")
+Self = TypeVar("Self")
+
+
+def once(make: Callable[[Self], Made]) -> Callable[[Self], Made]:
+    """Keeps what a method without arguments made of an immutable unit; a judgement asks for it often."""
+    key = f"_{make.__name__}_made"
+
+    def kept(self: Self) -> Made:
+        values = vars(self)
+        if key not in values:
+            values[key] = make(self)
+        found: Made = values[key]
+        return found
+
+    kept.__doc__ = make.__doc__
+    return kept
 
 
 class Gear(Protocol):

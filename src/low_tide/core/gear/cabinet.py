@@ -17,6 +17,7 @@ from low_tide.core.gear.base import (
     Site,
     Socket,
     TypicalNames,
+    once,
 )
 from low_tide.core.impedance import DriverModel, closed_box
 from low_tide.core.network import GROUND, Element, Parts
@@ -80,6 +81,7 @@ class Cabinet:
         if self.wiring == "series_parallel" and (len(self.drivers) % 2 or len(self.drivers) < 4):
             raise ValueError("Drivers: pairs in series need four, six or eight drivers.")
 
+    @once
     def sockets(self) -> tuple[Socket, ...]:
         if self.own_lead:
             return (Socket("in1", "own lead", "in", "speaker", self.connector, True, self.own_lead.length),)

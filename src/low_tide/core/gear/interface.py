@@ -16,6 +16,7 @@ from low_tide.core.gear.base import (
     Site,
     Socket,
     TypicalNames,
+    once,
 )
 from low_tide.core.network import Parts
 from low_tide.core.spec import Spec
@@ -56,6 +57,7 @@ class Interface:
     inputs: Annotated[tuple[Input, ...], Spec("Inputs", ge=1, le=32)] = (Input(),)
     archived: Annotated[bool, Spec("Archived")] = False
 
+    @once
     def sockets(self) -> tuple[Socket, ...]:
         return tuple(
             Socket(f"in{i + 1}", each.name, "in", each.level, each.connector) for i, each in enumerate(self.inputs)
@@ -65,6 +67,7 @@ class Interface:
         """The input behind a socket id of this interface."""
         return self.inputs[int(socket.removeprefix("in")) - 1]
 
+    @once
     def controls(self) -> tuple[Control, ...]:
         found = []
         for i, each in enumerate(self.inputs):

@@ -20,6 +20,7 @@ from low_tide.core.gear.base import (
     Site,
     Socket,
     TypicalNames,
+    once,
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.network import GROUND, Parts
@@ -64,12 +65,14 @@ class Load:
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
     archived: Annotated[bool, Spec("Archived")] = False
 
+    @once
     def sockets(self) -> tuple[Socket, ...]:
         found = [Socket("in", "amp in", "in", "speaker", self.connector, speaker_rated=True)]
         if self.through != "none":
             found.append(Socket("through", "through", "out", "speaker", self.connector, speaker_rated=True))
         return (*found, *((self.line_out.socket(),) if self.line_out else ()))
 
+    @once
     def controls(self) -> tuple[Control, ...]:
         found = []
         if len(self.impedances) > 1:

@@ -16,6 +16,7 @@ from low_tide.core.gear.base import (
     Site,
     Socket,
     TypicalNames,
+    once,
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.network import GROUND, Parts
@@ -40,12 +41,14 @@ class TapBox:
     line_out: Annotated[LineOut, Spec("Line out")] = field(default_factory=LineOut)
     archived: Annotated[bool, Spec("Archived")] = False
 
+    @once
     def sockets(self) -> tuple[Socket, ...]:
         found = [Socket("in", "speaker in", "in", "speaker", self.connector, speaker_rated=True)]
         if self.through:
             found.append(Socket("through", "through", "out", "speaker", self.connector, speaker_rated=True))
         return (*found, self.line_out.socket())
 
+    @once
     def controls(self) -> tuple[Control, ...]:
         found = []
         if self.load_ohms:

@@ -1,0 +1,45 @@
+"""A real browser: Debian's Chromium, the built front end, a real server with the lightship."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from typing import Any
+
+import pytest
+from playwright.sync_api import ConsoleMessage, Page
+
+from tests.conftest import Server
+
+QUIET = ["--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+    root = ["--no-sandbox"] if os.geteuid() == 0 else []
+    return {**browser_type_launch_args, "executable_path": shutil.which("chromium"), "args": [*QUIET, *root]}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "locale": "en-GB"}
+
+
+@pytest.fixture
+def bench(page: Page, server: Server) -> Page:
+    """The page at the Bench; the test fails on any error in its console, the policy's included."""
+    problems: list[str] = []
+
+    def heard(message: ConsoleMessage) -> None:
+        refusal = "the server responded with a status of 4" in message.text
+        if message.type == "error" and not refusal:
+            problems.append(message.text)
+
+    page.on("console", heard)
+    page.on("pageerror", lambda error: problems.append(str(error)))
+    page.set_default_timeout(10_000)
+    page.goto(server.url)
+    page.wait_for_url("**/bench/**")
+    page.get_by_role("list", name="Findings").wait_for()
+    yield page
+    assert problems == []

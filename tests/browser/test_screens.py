@@ -1,0 +1,196 @@
+"""Every screen: nothing serious for axe in either theme, refusals in words, two windows, a server gone."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.conftest import Server
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+SCREENS = {
+    "bench stop": "bench/empty-through",
+    "bench caution": "bench/tap-on-lead",
+    "bench clear": "bench/quiet-hold",
+    "locker": "locker",
+    "locker amp": "locker/redshank-100",
+    "locker new": "locker/new?kind=cabinet",
+    "run sheet": "run/tap-on-lead",
+    "log": "log",
+    "log take": "log/1",
+    "log new take": "log?take=new",
+    "nowhere": "no/such/page",
+}
+
+
+def serious(page: Page) -> list[str]:
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    result = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [
+        f"{v['id']}: {n['target']} {n.get('failureSummary', '')}"
+        for v in result["violations"]
+        if v["impact"] in ("serious", "critical")
+        for n in v["nodes"][:3]
+    ]
+
+
+@pytest.mark.parametrize("theme", ["day", "night"])
+def test_axe_finds_nothing_serious(page: Page, server: Server, theme: str) -> None:
+    page.add_init_script(f"localStorage.setItem('low-tide-theme', '{theme}')")
+    found = {}
+    for name, path in SCREENS.items():
+        page.goto(server.url + path)
+        page.wait_for_load_state("networkidle")
+        found[name] = serious(page)
+    page.goto(server.url + "bench/split-fog")
+    page.locator('[data-socket="gabion-40/through"]').click()
+    page.locator("[data-choice]").first.wait_for()
+    found["socket panel"] = serious(page)
+    page.goto(server.url + "bench/split-fog")
+    page.get_by_role("list", name="Findings").wait_for()
+    for key, name in (("/", "find"), ("?", "keys"), ("o", "hook-ups"), ("a", "add a unit")):
+        page.keyboard.press(key)
+        page.wait_for_timeout(250)
+        found[name] = serious(page)
+        page.keyboard.press("Escape")
+        page.wait_for_timeout(150)
+    page.get_by_role("button", name="Preferences").click()
+    page.get_by_role("dialog").wait_for()
+    found["preferences"] = serious(page)
+    assert {name: each for name, each in found.items() if each} == {}
+
+
+def test_a_finding_lights_up_what_it_is_about(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/tap-on-lead")
+    card = bench.locator('[data-unit="winkle-1"]')
+    expect(card).not_to_have_class(re.compile("ring-4"))
+    bench.locator("[data-finding=phantom-on]").hover()
+    expect(card).to_have_class(re.compile("ring-4"))
+    expect(bench.locator('[data-unit="redshank-100"]')).not_to_have_class(re.compile("ring-4"))
+
+
+def test_a_fix_shows_what_it_leads_to_before_it_is_made(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/split-fog")
+    item = bench.locator("[data-finding=mismatch]")
+    item.get_by_role("button").hover()
+    expect(item).to_contain_text("Godwit 45 then sees 4 Ω")
+    expect(bench.get_by_role("button", name=re.compile("^Undo"))).to_be_disabled()
+
+
+def test_bad_values_are_named_and_kept_in_the_form(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker/gabion-40")
+    rating = bench.get_by_role("textbox", name="Rating")
+    rating.fill("1000000")
+    bench.get_by_role("button", name="Save changes").click()
+    expect(bench.get_by_text("Not saved: Rating: 1000000 W is over the most allowed, 5000 W.")).to_be_visible()
+    expect(rating).to_have_value("1000000")
+    expect(rating).to_be_focused()
+    bench.get_by_role("link", name="Bench").click()
+    expect(bench.get_by_role("dialog")).to_contain_text("Leave without saving?")
+    bench.get_by_role("button", name="Leave it").click()
+    rating.fill("45,5")
+    bench.get_by_role("button", name="Save changes").click()
+    expect(bench.get_by_text("Saved.")).to_be_visible()
+    expect(rating).to_have_value("45.5")
+
+
+def test_a_typical_value_is_marked_until_it_is_changed(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker/new?kind=cabinet")
+    bench.get_by_role("textbox", name="Name").fill("Sandpiper 1×10")
+    bench.get_by_role("button", name=re.compile("use the typical 98")).click()
+    expect(bench.get_by_text("typical, not measured")).to_be_visible()
+    bench.get_by_role("textbox", name="Sensitivity").fill("97")
+    expect(bench.get_by_text("typical, not measured")).to_have_count(0)
+
+
+def test_gear_in_use_is_not_deleted(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker/gabion-40")
+    bench.get_by_role("button", name="Delete").click()
+    bench.get_by_role("button", name="Delete it").click()
+    expect(bench.get_by_role("alert")).to_contain_text("is used in Cue 3")
+
+
+def test_two_windows(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/split-fog")
+    other = bench.context.new_page()
+    other.goto(server.url + "bench/split-fog")
+    other.get_by_role("radio", name="4", exact=True).click()
+    expect(other.get_by_label("Verdict")).not_to_contain_text("Do not switch on")
+    # No focus event reaches the first window here, so it still shows the old state.
+    bench.get_by_role("button", name="Gabion 40, Line level down").click()
+    notice = bench.get_by_role("alert")
+    expect(notice).to_contain_text("changed in another window")
+    notice.get_by_role("button", name="Keep mine as a copy").click()
+    expect(bench.get_by_role("button", name=re.compile("Hook-up: Cue 3.*copy"))).to_be_visible()
+    expect(bench.get_by_text("−5 dB")).to_be_visible()
+
+
+def test_when_the_server_is_gone(page: Page, server: Server) -> None:
+    page.goto(server.url + "bench/quiet-hold")
+    page.get_by_role("list", name="Findings").wait_for()
+    server.kill()
+    page.get_by_role("radio", name="4", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("does not answer")
+
+
+def test_a_wrong_audio_file_does_not_lose_the_take(bench: Page, server: Server, tmp_path: Path) -> None:
+    words = tmp_path / "take.wav"
+    words.write_text("only words " * 100)
+    bench.goto(server.url + "log?take=new")
+    bench.get_by_role("textbox", name="Take", exact=True).fill("Kept all the same")
+    bench.get_by_label("Audio file").set_input_files(words)
+    bench.get_by_role("button", name="Log the take").click()
+    expect(bench.get_by_role("alert")).to_contain_text("not a WAV, FLAC or AIFF file")
+    bench.get_by_role("button", name="Go to the take").click()
+    expect(bench.get_by_role("article")).to_contain_text("Kept all the same")
+
+
+def test_a_broken_hookup_file_is_refused(bench: Page, tmp_path: Path) -> None:
+    cut = tmp_path / "cut.json"
+    cut.write_text('{"format": "low-tide/hookup", "ver')
+    bench.keyboard.press("o")
+    bench.get_by_label("Hook-up file").set_input_files(cut)
+    expect(bench.get_by_role("dialog")).to_contain_text("It looks cut off")
+
+
+def test_the_chart_reads_off_by_keyboard_and_as_a_table(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/split-fog")
+    chart = bench.get_by_role("group", name=re.compile("Tide line"))
+    chart.focus()
+    bench.keyboard.press("ArrowRight")
+    bench.keyboard.press("ArrowRight")
+    expect(bench.locator('[data-unit="gabion-40"]')).to_have_class(re.compile("ring-4"))
+    bench.get_by_role("button", name="Table").click()
+    expect(bench.get_by_role("row", name="Gabion 40 power 33.8 / 40 W −0.7 dB none")).to_be_visible()
+
+
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (1920, 1080)])
+def test_the_bench_fits_without_page_scroll(page: Page, server: Server, width: int, height: int) -> None:
+    page.set_viewport_size({"width": width, "height": height})
+    page.goto(server.url + "bench/quiet-hold")
+    page.get_by_role("list", name="Findings").wait_for()
+    page.wait_for_timeout(200)
+    size = page.evaluate("[document.documentElement.scrollWidth, document.documentElement.scrollHeight]")
+    assert size[0] <= width
+    assert size[1] <= height
+
+
+@pytest.mark.parametrize("path", ["run/silent-night", "log/1"])
+def test_a_phone_has_no_sideways_scroll(page: Page, server: Server, path: str) -> None:
+    page.set_viewport_size({"width": 390, "height": 800})
+    page.goto(server.url + path)
+    page.wait_for_load_state("networkidle")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_nothing_is_asked_of_anywhere_else(page: Page, server: Server) -> None:
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    for path in SCREENS.values():
+        page.goto(server.url + path)
+        page.wait_for_load_state("networkidle")
+    assert asked
+    assert all(url.startswith((server.url, "data:", "blob:")) for url in asked)

@@ -1,0 +1,70 @@
+"""Takes docs/screenshots anew: one picture of each main view, from the lightship, at 1280×800."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
+ARGS = ["--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
+
+
+def tick(page: Page) -> None:
+    """Tick all but the last steps before switching on, so that the meter check is at hand."""
+    boxes = page.locator("section[aria-label=Steps] section").first.get_by_role("checkbox")
+    for i in range(4):
+        boxes.nth(i).click()
+        page.wait_for_timeout(150)
+
+
+def choose_socket(page: Page) -> None:
+    page.locator('[data-socket="godwit-45/out2"]').click()
+    page.locator("[data-choice]").first.wait_for()
+
+
+SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
+    "locker": ("day", "locker/groyne-r8", None),
+    "bench-clear": ("day", "bench/quiet-hold", None),
+    "bench-stop": ("day", "bench/split-fog", None),
+    "bench-socket": ("day", "bench/silent-night", choose_socket),
+    "bench-night-watch": ("night", "bench/empty-through", None),
+    "run-sheet": ("day", "run/tap-on-lead", tick),
+    "log": ("day", "log/1", None),
+}
+
+
+def main() -> None:
+    env = {**os.environ, "LOW_TIDE_PORT": "0", "TZ": "Europe/London"}
+    server = subprocess.Popen(
+        [sys.executable, "-m", "low_tide.cli", "demo"], stdout=subprocess.PIPE, text=True, env=env
+    )
+    try:
+        assert server.stdout
+        found = re.search(r"http://[\d.]+:\d+/", server.stdout.readline())
+        assert found, "the demo did not start"
+        root = ["--no-sandbox"] if os.geteuid() == 0 else []
+        with sync_playwright() as play:
+            browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=[*ARGS, *root])
+            for name, (theme, path, act) in SHOTS.items():
+                page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+                page.add_init_script(f"localStorage.setItem('low-tide-theme', '{theme}')")
+                page.goto(found.group(0) + path)
+                page.wait_for_load_state("networkidle")
+                if act:
+                    act(page)
+                page.wait_for_timeout(400)
+                page.screenshot(path=TARGET / f"{name}.png")
+                page.close()
+    finally:
+        server.terminate()
+
+
+if __name__ == "__main__":
+    main()
