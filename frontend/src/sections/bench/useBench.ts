@@ -4,6 +4,23 @@ import { answer, api, Refusal, type BenchState, type Change } from "../../api/cl
 
 type Act = { do: "change"; changes: Change[] } | { do: "undo" | "redo" } | { do: "unpin" };
 
+/** The state with its switches and knobs where they were just put, until the server has judged them. */
+function moved(state: BenchState, changes: Change[]): BenchState {
+  const to = new Map(
+    changes.flatMap((c) => (c.op === "set" ? [[`${c.unit}/${c.control}`, c.value] as const] : [])),
+  );
+  return {
+    ...state,
+    units: state.units.map((unit) => ({
+      ...unit,
+      controls: unit.controls.map((view) => ({
+        ...view,
+        value: to.get(`${unit.id}/${view.control.id}`) ?? view.value,
+      })),
+    })),
+  };
+}
+
 /** A hook-up on the bench: its state, edits one after the other, and what to do when an edit is overtaken. */
 export function useBench(id: string) {
   const client = useQueryClient();
@@ -33,6 +50,7 @@ export function useBench(id: string) {
     onError: (error, what) => {
       if (error instanceof Refusal && error.status === 409 && what.do === "change")
         setOvertaken(what.changes);
+      else void query.refetch();
     },
   });
 
@@ -47,7 +65,11 @@ export function useBench(id: string) {
   return {
     query,
     state: query.data,
-    change: (changes: Change[]) => act.mutate({ do: "change", changes }),
+    change: (changes: Change[]) => {
+      // At once, so that a key pressed three times moves three steps and not three times one.
+      client.setQueryData<BenchState>(key, (state) => state && moved(state, changes));
+      act.mutate({ do: "change", changes });
+    },
     undo: () => act.mutate({ do: "undo" }),
     redo: () => act.mutate({ do: "redo" }),
     unpin: () => act.mutate({ do: "unpin" }),
