@@ -1,0 +1,1 @@
+"""Room for simulated outside devices: sound level meter, audio interface, thermometer. None is needed yet."""
