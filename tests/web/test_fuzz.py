@@ -1,0 +1,134 @@
+"""Whatever is sent, the answer is a sentence: no trace, no 500, nothing half-written."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from low_tide.app import bench, locker, log
+from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.formats.documents import dump
+from low_tide.web.openapi import document
+
+QUIET = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+SCALARS = st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.floats() | st.text(max_size=12)
+JSON = st.recursive(
+    SCALARS,
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=10), inner, max_size=4),
+    max_leaves=10,
+)
+UNITS = st.sampled_from([*sorted(GEAR), "nobody", ""])
+SOCKETS = st.sampled_from(["in", "in1", "out", "out1", "out2", "tap8.1", "through", "line", "in3", "hole"])
+ENDS = st.fixed_dictionaries({"unit": UNITS, "socket": SOCKETS})
+CHANGES = st.one_of(
+    st.fixed_dictionaries({"op": st.sampled_from(["add", "remove"]), "unit": UNITS}),
+    st.fixed_dictionaries({"op": st.just("connect"), "lead": UNITS, "a": ENDS, "b": st.none() | ENDS}),
+    st.fixed_dictionaries({"op": st.just("disconnect"), "lead": UNITS}),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("set"),
+            "unit": UNITS,
+            "control": st.sampled_from(["tap", "mode", "step", "bypass", "line.pot", "in3.gain", "flat_out", "x"]),
+            "value": st.sampled_from(["4", "8", "full", "bridging", True, False, -6, 0, 1e9, "16", None]),
+        }
+    ),
+)
+
+
+def state() -> tuple[Any, ...]:
+    return (
+        [(h.id, h.severity) for h in bench.listed()],
+        [(e.unit, e.revision) for e in locker.listed()],
+        log.takes().total,
+    )
+
+
+def sound(answer: Any) -> None:
+    assert answer.status_code < 500, answer.text
+    if answer.status_code >= 400:
+        assert answer.content_type == "application/problem+json"
+        assert all(isinstance(p, str) and p for p in answer.json["problems"])
+        assert "Traceback" not in answer.text
+
+
+WRITES = [
+    (method, path)
+    for path, item in document()["paths"].items()
+    for method in ("post", "put")
+    if method in item and "audio" not in path
+]
+
+
+@pytest.mark.parametrize(("method", "path"), WRITES)
+@QUIET
+@given(body=JSON)
+def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: Any) -> None:
+    filled = path.format(gear_id="nobody", hookup_id="nowhere", take_id=999, session_id=999)
+    sound(getattr(client, method)(filled, data=json.dumps(body), content_type="application/json"))
+
+
+@QUIET
+@given(changes=st.lists(CHANGES, min_size=1, max_size=4), name=st.sampled_from(sorted(HOOKUPS)))
+def test_any_change_is_made_whole_or_refused(client: FlaskClient, changes: list[dict], name: str) -> None:
+    path = f"/api/hookups/{name}"
+    before = client.get(path).json
+    answer = client.post(f"{path}/changes", json={"saves": before["saves"], "changes": changes})
+    sound(answer)
+    now = client.get(path).json
+    if answer.status_code != 200:
+        assert now == before
+    else:
+        assert now["saves"] - before["saves"] in (0, 1)
+        undone = client.post(f"{path}/undo", json={"saves": now["saves"]})
+        if now["saves"] > before["saves"]:
+            assert undone.json["units"] == before["units"]
+            assert undone.json["links"] == before["links"]
+
+
+@QUIET
+@given(data=st.binary(max_size=300))
+def test_any_bytes_as_a_hookup_file(client: FlaskClient, data: bytes) -> None:
+    before = state()
+    answer = client.post("/api/hookups/import", data=data)
+    sound(answer)
+    assert answer.status_code == 422
+    assert state() == before
+
+
+@QUIET
+@given(name=st.sampled_from(sorted(HOOKUPS)), cut=st.floats(0, 1), where=st.data())
+def test_a_mangled_hookup_file(client: FlaskClient, name: str, cut: float, where: st.DataObject) -> None:
+    data = client.get(f"/api/hookups/{name}/file").data
+    sound(client.post("/api/hookups/import", data=data[: int(len(data) * cut)]))
+    mangled = json.loads(data)
+    part = mangled["hookup"] if where.draw(st.booleans()) else mangled["gear"][0]
+    part[where.draw(st.sampled_from(sorted(part)))] = where.draw(JSON)
+    sound(client.post("/api/hookups/import", data=json.dumps(mangled)))
+
+
+@QUIET
+@given(gear_id=st.sampled_from(sorted(GEAR)), data=st.data())
+def test_a_mangled_unit(client: FlaskClient, gear_id: str, data: st.DataObject) -> None:
+    unit = dump(GEAR[gear_id])
+    unit[data.draw(st.sampled_from(sorted(unit)))] = data.draw(JSON)
+    revision = client.get(f"/api/gear/{gear_id}").json["revision"]
+    answer = client.put(f"/api/gear/{gear_id}", json={"revision": revision, "unit": unit})
+    sound(answer)
+    if answer.status_code == 422:
+        assert client.get(f"/api/gear/{gear_id}").json["revision"] == revision
+    for name in HOOKUPS:  # an edit may make a hook-up impossible; it must still be answered
+        sound(client.get(f"/api/hookups/{name}"))
+        sound(client.get(f"/api/hookups/{name}/run"))
+    sound(client.get("/api/hookups"))
+
+
+@QUIET
+@given(query=st.text(max_size=40))
+def test_any_words_to_find(client: FlaskClient, query: str) -> None:
+    for path in ("/api/find", "/api/gear", "/api/hookups", "/api/takes"):
+        sound(client.get(path, query_string={"search": query}))
