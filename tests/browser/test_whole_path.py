@@ -170,6 +170,7 @@ def test_by_keyboard_alone(bench: Page) -> None:
     page.wait_for_url("**/log")
     page.get_by_role("button", name="New take").wait_for()
     press(page, "n")
+    expect(page.get_by_role("textbox", name="Take", exact=True)).to_be_focused()
     page.keyboard.type("By keys")
     press(page, "Enter")
     expect(page.get_by_role("article")).to_contain_text("By keys")

@@ -1,4 +1,11 @@
-import type { ComponentProps, InputHTMLAttributes, ReactNode } from "react";
+import {
+  cloneElement,
+  useId,
+  type ComponentProps,
+  type InputHTMLAttributes,
+  type ReactElement,
+  type ReactNode,
+} from "react";
 
 type ButtonProps = ComponentProps<"button"> & { look?: "main" | "plain" | "quiet" | "danger" };
 
@@ -30,6 +37,7 @@ export function Key({ children }: { children: ReactNode }) {
 export const FIELD =
   "w-full rounded-md border border-line bg-sheet px-2 py-1 text-ink placeholder:text-ink-2 aria-[invalid=true]:border-stop";
 
+/** A control with its label; what explains or refuses its value describes it, and is not part of its name. */
 export function Field({
   label,
   unit,
@@ -41,21 +49,24 @@ export function Field({
   unit?: string;
   problem?: string;
   hint?: ReactNode;
-  children: ReactNode;
+  children: ReactElement<{ id?: string; "aria-describedby"?: string; "aria-invalid"?: boolean }>;
 }) {
+  const id = useId();
   return (
-    <label className="block">
-      <span className="mb-0.5 flex items-baseline gap-1.5 text-[13px] font-medium">
+    <div>
+      <label htmlFor={id} className="mb-0.5 flex items-baseline gap-1.5 text-[13px] font-medium">
         {label} {unit && <span className="font-normal text-ink-2">{unit}</span>}
-      </span>
-      {children}
-      {hint && <span className="mt-0.5 block text-[12px] text-ink-2">{hint}</span>}
-      {problem && (
-        <span role="alert" className="mt-0.5 block text-[12.5px] font-medium text-stop">
-          {problem}
-        </span>
-      )}
-    </label>
+      </label>
+      {cloneElement(children, { id, "aria-describedby": `${id}-more`, "aria-invalid": Boolean(problem) })}
+      <div id={`${id}-more`}>
+        {hint && <div className="mt-0.5 text-[12px] text-ink-2">{hint}</div>}
+        {problem && (
+          <p role="alert" className="mt-0.5 text-[12.5px] font-medium text-stop">
+            {problem}
+          </p>
+        )}
+      </div>
+    </div>
   );
 }
 

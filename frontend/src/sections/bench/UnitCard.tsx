@@ -1,10 +1,11 @@
 import { Minus, Plus, X } from "lucide-react";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { INK } from "../../parts/Mark";
 import type { Change, End, Schemas, UnitView } from "../../api/client";
 
 type Share = Schemas["Share"];
 type ControlView = Schemas["ControlView"];
+type Value = Schemas["SetControl"]["value"];
 type SocketView = Schemas["SocketView"];
 
 export interface CardProps {
@@ -55,8 +56,7 @@ function Jack({
   );
 }
 
-function stepped(view: ControlView, by: number): Schemas["SetControl"]["value"] | undefined {
-  const { control, value } = view;
+function stepped({ control }: ControlView, value: Value, by: number): Value | undefined {
   if (control.kind === "choice") {
     const at = control.options.findIndex((o) => o.value === value);
     return control.options[at + by]?.value;
@@ -74,16 +74,23 @@ function Knob({
   onChange,
 }: { unit: UnitView; view: ControlView } & Pick<CardProps, "locked" | "onChange">) {
   const { control, value } = view;
-  const set = (next: Schemas["SetControl"]["value"] | undefined) =>
-    next !== undefined &&
-    next !== value &&
+  // Where it will stand once the page has caught up: quick key presses count from there.
+  const latest = useRef<Value>(value);
+  useEffect(() => {
+    latest.current = value;
+  }, [value]);
+  const set = (next: Value | undefined) => {
+    if (next === undefined || next === latest.current) return;
+    latest.current = next;
     onChange([{ op: "set", unit: unit.id, control: control.id, value: next }]);
+  };
+  const step = (by: number) => set(stepped(view, latest.current, by));
   const held = locked && !control.safe_live;
   const name = `${unit.name}, ${control.label}`;
   const onKeyDown = (event: React.KeyboardEvent) => {
     if (event.key === "[" || event.key === "]") {
       event.preventDefault();
-      if (!held) set(stepped(view, event.key === "]" ? 1 : -1));
+      if (!held) step(event.key === "]" ? 1 : -1);
     }
   };
   const hint = held ? "stays as it is while the amp is on" : undefined;
@@ -151,7 +158,7 @@ function Knob({
         onKeyDown(event);
         if (event.key === "ArrowUp" || event.key === "ArrowDown") {
           event.preventDefault();
-          if (!held) set(stepped(view, event.key === "ArrowUp" ? 1 : -1));
+          if (!held) step(event.key === "ArrowUp" ? 1 : -1);
         }
       }}
       className="flex items-center gap-1 rounded text-[12px] text-ink-2"
@@ -163,8 +170,8 @@ function Knob({
           type="button"
           tabIndex={-1}
           aria-label={`${name} ${by < 0 ? "down" : "up"}`}
-          disabled={held || stepped(view, by) === undefined}
-          onClick={() => set(stepped(view, by))}
+          disabled={held || stepped(view, value, by) === undefined}
+          onClick={() => step(by)}
           className={`rounded border border-line p-[2px] text-ink hover:border-ink disabled:opacity-40 ${by > 0 ? "order-3" : ""}`}
         >
           {by < 0 ? <Minus size={11} /> : <Plus size={11} />}

@@ -1,5 +1,5 @@
 import { Copy, Plus, Trash2 } from "lucide-react";
-import { useState } from "react";
+import { useState, type InputHTMLAttributes } from "react";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { useOwnSpeakers } from "./gear";
 import {
@@ -31,71 +31,57 @@ function edited(shared: Shared, path: Path, label: string, value: Json): Doc {
   return { ...next, typical: typicalOf(next).filter((each) => each !== label) };
 }
 
-function NumberInput({
-  value,
-  onValue,
+/** What Field hands to the control it frames. */
+type Framed = { id?: string; "aria-describedby"?: string; "aria-invalid"?: boolean };
+type Typed = Framed & { value: Json; onValue: (next: Json) => void };
+
+/** Text that is read as a value, kept as it was typed until the field is left, so that "0." does not jump. */
+function Draft({
+  shown,
+  onText,
   ...rest
-}: {
-  value: Json;
-  onValue: (next: Json) => void;
-  invalid: boolean;
-  label: string;
-}) {
-  // What is being typed is kept as it is, so that "0." or "1," do not jump while typing.
+}: Framed & { shown: string; onText: (text: string) => void } & InputHTMLAttributes<HTMLInputElement>) {
   const [text, setText] = useState<string>();
+  return (
+    <TextInput
+      {...rest}
+      value={text ?? shown}
+      onChange={(event) => {
+        setText(event.target.value);
+        onText(event.target.value);
+      }}
+      onBlur={() => setText(undefined)}
+    />
+  );
+}
+
+function NumberInput({ value, onValue, ...rest }: Typed) {
   const shown = value === null || value === undefined ? "" : String(value).replace("-", "−");
+  return <Draft {...rest} inputMode="decimal" shown={shown} onText={(text) => onValue(typed(text))} />;
+}
+
+function NumberList({ value, onValue, ...rest }: Typed) {
+  const read = (text: string) =>
+    onValue(
+      text
+        .split(/[,;\s]+/)
+        .filter(Boolean)
+        .map(typed),
+    );
   return (
-    <TextInput
-      inputMode="decimal"
-      aria-label={rest.label}
-      aria-invalid={rest.invalid}
-      value={text ?? shown}
-      onChange={(event) => {
-        setText(event.target.value);
-        onValue(typed(event.target.value));
-      }}
-      onBlur={() => setText(undefined)}
-    />
+    <Draft {...rest} placeholder="none" shown={Array.isArray(value) ? value.join(", ") : ""} onText={read} />
   );
 }
 
-function NumberList({
-  value,
-  onValue,
-  label,
-  invalid,
-}: {
-  value: Json;
-  onValue: (next: Json) => void;
-  label: string;
-  invalid: boolean;
-}) {
-  const [text, setText] = useState<string>();
-  const shown = Array.isArray(value) ? value.join(", ") : "";
-  return (
-    <TextInput
-      aria-label={label}
-      aria-invalid={invalid}
-      placeholder="none"
-      value={text ?? shown}
-      onChange={(event) => {
-        setText(event.target.value);
-        onValue(
-          event.target.value
-            .split(/[,;\s]+/)
-            .filter(Boolean)
-            .map(typed),
-        );
-      }}
-      onBlur={() => setText(undefined)}
-    />
-  );
-}
-
-function OwnSpeaker({ value, onValue }: { value: Json; onValue: (next: Json) => void }) {
+function OwnSpeaker({ value, onValue, ...rest }: Typed) {
   const speakers = useOwnSpeakers();
   return (
-    <select className={FIELD} value={String(value ?? "")} onChange={(event) => onValue(event.target.value)}>
+    <select
+      {...rest}
+      className={FIELD}
+      value={String(value ?? "")}
+      onChange={(event) => onValue(event.target.value)}
+    >
       <option value="">none</option>
       {speakers.map((s) => (
         <option key={s.id} value={s.id}>
@@ -292,7 +278,6 @@ function OneField({
       <Field {...frame}>
         <select
           className={FIELD}
-          aria-invalid={Boolean(problem)}
           value={String(value ?? "")}
           onChange={(event) => set(of.enum!.find((o) => String(o) === event.target.value) ?? null)}
         >
@@ -322,14 +307,13 @@ function OneField({
   return (
     <Field {...frame}>
       {kind === "number" ? (
-        <NumberInput value={value} onValue={set} invalid={Boolean(problem)} label={label} />
+        <NumberInput value={value} onValue={set} />
       ) : kind === "numbers" ? (
-        <NumberList value={value} onValue={set} invalid={Boolean(problem)} label={label} />
+        <NumberList value={value} onValue={set} />
       ) : name === "inner_speaker" ? (
         <OwnSpeaker value={value} onValue={set} />
       ) : (
         <TextInput
-          aria-invalid={Boolean(problem)}
           maxLength={of.maxLength}
           value={String(value ?? "")}
           onChange={(event) => set(event.target.value)}

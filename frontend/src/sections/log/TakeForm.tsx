@@ -120,7 +120,6 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
             autoFocus
             maxLength={120}
             value={note.name}
-            aria-invalid={Boolean(problem("name"))}
             onChange={(e) => setNote({ ...note, name: e.target.value })}
           />
         </Field>

@@ -1,0 +1,312 @@
+"""Each section as a person uses it: lists, forms, confirmations, empty states, themes."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from low_tide.core.gear import KINDS
+from low_tide.store.files import open_home
+from tests.conftest import Server
+
+
+def save(page: Page) -> None:
+    page.get_by_role("button", name="Save changes").click()
+    expect(page.get_by_text("Saved.")).to_be_visible()
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_each_kind_has_a_form_that_works(bench: Page, server: Server, kind: str) -> None:
+    name = KINDS[kind][1]
+    bench.goto(server.url + "locker")
+    bench.get_by_role("button", name="Add").click()
+    bench.get_by_role("menuitem", name=name, exact=True).click()
+    bench.get_by_role("button", name="Add to the locker").click()
+    expect(bench.get_by_text("Not saved: Name: it must not be empty.")).to_be_visible()
+    bench.get_by_role("textbox", name="Name", exact=True).fill(f"Saltmarsh {kind}")
+    bench.get_by_role("button", name="Add to the locker").click()
+    expect(bench.get_by_role("heading", name=f"Saltmarsh {kind}")).to_be_visible()
+    expect(bench.get_by_role("link", name=re.compile(f"^Saltmarsh {kind}"))).to_be_visible()
+
+
+def test_the_locker_searches_filters_and_says_when_nothing_is_there(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker")
+    expect(bench.get_by_text("27 units")).to_be_visible()
+    bench.get_by_label("Kind").select_option("lead")
+    expect(bench.get_by_text("10 units")).to_be_visible()
+    bench.get_by_label("Search the locker").fill("looks just like")
+    expect(bench.get_by_role("link", name=re.compile("^Black lead 1"))).to_be_visible()
+    expect(bench.get_by_text("1 units")).to_be_visible()
+    bench.get_by_label("Search the locker").fill("nothing of the kind")
+    expect(bench.get_by_text("Nothing like that here")).to_be_visible()
+
+
+def test_duplicate_archive_and_back(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker/gabion-40")
+    bench.get_by_role("button", name="Duplicate").click()
+    expect(bench.get_by_role("heading", name="Gabion 40 (copy)")).to_be_visible()
+    bench.get_by_role("button", name="Archive", exact=True).click()
+    expect(bench.get_by_role("button", name="Take out of the archive")).to_be_visible()
+    expect(bench.get_by_role("link", name=re.compile("copy"))).to_have_count(0)
+    bench.get_by_label("archived").check()
+    expect(bench.get_by_role("link", name=re.compile("copy"))).to_be_visible()
+    bench.get_by_role("button", name="Take out of the archive").click()
+    bench.get_by_role("button", name="Delete").click()
+    expect(bench.get_by_role("dialog")).to_contain_text("for good")
+    bench.get_by_role("button", name="Delete it").click()
+    bench.wait_for_url("**/locker")
+    bench.get_by_label("archived").uncheck()
+    expect(bench.get_by_text("27 units")).to_be_visible()
+
+
+def test_lists_inside_a_form(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker/redshank-100")
+    bench.get_by_role("button", name="Add to power modes").click()
+    modes = bench.get_by_role("textbox", name="Mode", exact=True)
+    expect(modes).to_have_count(4)
+    modes.nth(3).fill("whisper")
+    bench.get_by_role("textbox", name="Label power").nth(3).fill("1")
+    save(bench)
+    bench.goto(server.url + "bench/tap-on-lead")
+    expect(bench.get_by_role("radio", name="whisper, 1 W")).to_be_visible()
+    bench.goto(server.url + "locker/redshank-100")
+    bench.get_by_role("textbox", name="Mode", exact=True).nth(3).wait_for()
+    bench.get_by_role("button", name="Remove").nth(3).click()
+    save(bench)
+    expect(bench.get_by_role("textbox", name="Mode", exact=True)).to_have_count(3)
+
+
+def test_a_rating_changed_in_the_locker_changes_the_bench(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker/groyne-r8")
+    bench.get_by_role("textbox", name="Rating").fill("20")
+    save(bench)
+    bench.goto(server.url + "bench/silent-night")
+    expect(bench.get_by_text("Groyne R8 would get 45 W, over its 20 W.")).to_be_visible()
+
+
+def test_two_windows_on_one_unit(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker/gabion-40")
+    rating = bench.get_by_role("textbox", name="Rating")
+    rating.fill("50")
+    other = bench.context.new_page()
+    other.goto(server.url + "locker/gabion-40")
+    other.get_by_role("textbox", name="Rating").fill("60")
+    save(other)
+    bench.get_by_role("button", name="Save changes").click()
+    expect(bench.get_by_role("alert")).to_contain_text("changed in another window")
+    expect(rating).to_have_value("50")
+
+
+def test_hookups_are_found_made_and_put_away(bench: Page, server: Server) -> None:
+    bench.keyboard.press("o")
+    dialog = bench.get_by_role("dialog")
+    dialog.get_by_label("Search hook-ups").fill("combo")
+    expect(dialog.get_by_role("listitem")).to_have_count(1)
+    dialog.get_by_role("button", name=re.compile("Cue 6")).click()
+    expect(bench.get_by_text("The lead of Dunlin 18 speaker is only 0.4 m long.")).to_be_visible()
+    bench.get_by_role("button", name="Put away").click()
+    expect(bench.get_by_role("dialog")).to_contain_text("Takes made with it stay in the log")
+    bench.get_by_role("button", name="Put it away").click()
+    bench.wait_for_url(re.compile("bench/(?!combo)"))
+    bench.keyboard.press("o")
+    expect(bench.get_by_role("dialog").get_by_role("button", name=re.compile("Cue 6"))).to_have_count(0)
+
+
+def test_a_hookup_goes_out_as_a_file_and_comes_back(bench: Page, server: Server, tmp_path: Path) -> None:
+    bench.goto(server.url + "bench/quiet-hold")
+    with bench.expect_download() as download:
+        bench.get_by_role("link", name="File").click()
+    path = tmp_path / "hookup.json"
+    download.value.save_as(path)
+    document = json.loads(path.read_text(encoding="utf-8"))
+    document["hookup"]["name"] = "From a friend"
+    next(g for g in document["gear"] if g["id"] == "caisson-120")["rating"] = 30
+    path.write_text(json.dumps(document), encoding="utf-8")
+    bench.keyboard.press("o")
+    bench.get_by_label("Hook-up file").set_input_files(path)
+    expect(bench.get_by_role("button", name=re.compile("Hook-up: From a friend"))).to_be_visible()
+    expect(bench.get_by_label("Verdict")).to_contain_text("Do not switch on")
+    expect(bench.get_by_text("1 unit is kept as in the take or file")).to_be_visible()
+    bench.get_by_role("button", name="Use the locker’s from now on").click()
+    expect(bench.get_by_label("Verdict")).to_contain_text("Clear to switch on")
+
+
+def test_undo_after_a_restart(page: Page, server: Server) -> None:
+    page.goto(server.url + "bench/split-fog")
+    page.get_by_role("radio", name="4", exact=True).click()
+    expect(page.get_by_role("button", name="Undo Godwit 45: tap 4")).to_be_enabled()
+    server.kill()
+    server.start()
+    page.goto(server.url + "bench/split-fog")
+    page.get_by_role("button", name="Undo Godwit 45: tap 4").click()
+    expect(page.get_by_text("Godwit 45 sees 4 Ω on its 8 Ω tap.")).to_be_visible()
+
+
+def test_taking_a_unit_out(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/quiet-hold")
+    bench.get_by_role("button", name="Take Turnstone 2×12 out of the hook-up").click()
+    expect(bench.locator('[data-unit="turnstone-212"]')).to_have_count(0)
+    expect(bench.get_by_label("Verdict")).to_contain_text("Clear to switch on")
+    bench.keyboard.press("u")
+    expect(bench.locator('[data-unit="turnstone-212"]')).to_be_visible()
+
+
+def test_folded_inputs_open(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/quiet-hold")
+    expect(bench.locator('[data-socket="skerry-4/in1"]')).to_have_count(0)
+    bench.get_by_role("button", name="3 more inputs").click()
+    expect(bench.locator('[data-socket="skerry-4/in1"]')).to_be_visible()
+
+
+def test_another_lead_for_a_socket(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/silent-night")
+    bench.locator('[data-socket="groyne-r8/in"]').click()
+    bench.locator("[data-choice]", has_text="Black lead 1").click()
+    expect(bench.get_by_text("Black lead 1 is a screened lead at speaker level.")).to_be_visible()
+    expect(bench.get_by_label("Verdict")).to_contain_text("Do not switch on")
+    bench.get_by_role("button", name=re.compile("^Use Speaker lead A instead")).click()
+    expect(bench.get_by_label("Verdict")).to_contain_text("Clear to switch on")
+
+
+def test_escape_leads_back_to_the_socket(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/silent-night")
+    socket = bench.locator('[data-socket="godwit-45/out2"]')
+    socket.click()
+    bench.locator("[data-choice]").first.wait_for()
+    bench.keyboard.press("Escape")
+    expect(bench.get_by_role("list", name="Findings")).to_be_visible()
+    expect(socket).to_be_focused()
+
+
+def test_schools_are_chosen_in_the_preferences(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/split-fog")
+    expect(bench.get_by_label("Verdict")).to_contain_text("Do not switch on")
+    bench.get_by_role("button", name="Preferences").click()
+    bench.get_by_label("one step either way is accepted").check()
+    bench.get_by_label("Session shown above").fill("Night two")
+    bench.get_by_role("button", name="Save preferences").click()
+    expect(bench.get_by_label("Verdict")).to_contain_text("Check first")
+    expect(bench.get_by_text("Night two")).to_be_visible()
+    expect(bench.get_by_text("Your school: one step either way is accepted")).to_be_visible()
+
+
+def test_night_watch_is_kept(bench: Page) -> None:
+    bench.get_by_role("button", name="Preferences").click()
+    bench.get_by_label("night watch").check()
+    assert bench.evaluate("document.documentElement.dataset.theme") == "night"
+    bench.reload()
+    assert bench.evaluate("document.documentElement.dataset.theme") == "night"
+
+
+@pytest.mark.parametrize(("scheme", "theme"), [("dark", "night"), ("light", "day")])
+def test_the_theme_follows_the_system(page: Page, server: Server, scheme: str, theme: str) -> None:
+    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    page.goto(server.url)
+    assert page.evaluate("document.documentElement.dataset.theme") == theme
+
+
+def test_a_stop_holds_the_run_sheet(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "run/split-fog")
+    expect(bench.get_by_text("A stop is not accepted, it is mended")).to_be_visible()
+    expect(bench.get_by_role("button", name="Mark as switched on")).to_be_disabled()
+    bench.get_by_role("link", name="go to the Bench").click()
+    bench.wait_for_url("**/bench/split-fog")
+
+
+def test_a_caution_is_accepted_with_a_word_and_taken_back(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "run/combo-bunks")
+    word = bench.get_by_label(re.compile("^Your word on"))
+    expect(bench.get_by_role("button", name="Accept")).to_be_disabled()
+    word.fill("box stands beside it")
+    bench.get_by_role("button", name="Accept").click()
+    expect(bench.get_by_text("Accepted: “box stands beside it”")).to_be_visible()
+    expect(bench.get_by_text("1 caution to look at and accept with a word.")).to_have_count(0)
+    bench.get_by_role("button", name="take that back").click()
+    expect(word).to_be_visible()
+
+
+def test_steps_can_be_ticked_out_of_order(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "run/silent-night")
+    boxes = bench.get_by_role("checkbox")
+    boxes.nth(2).click()
+    expect(boxes.nth(2)).to_be_checked()
+    boxes.nth(2).click()
+    expect(boxes.nth(2)).not_to_be_checked()
+    bench.keyboard.press("j")
+    expect(bench.get_by_role("heading", level=1)).to_contain_text("Speaker lead A")
+    bench.keyboard.press("k")
+    expect(bench.get_by_role("heading", level=1)).to_contain_text("is off")
+
+
+def test_a_take_is_edited_and_deleted(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "log/2")
+    bench.get_by_role("button", name="Edit").click()
+    bench.get_by_label("Notes").fill("Less drive for the double.")
+    bench.get_by_role("button", name="Another control").click()
+    bench.get_by_role("textbox", name="Control 6, name").fill("Presence")
+    bench.get_by_role("button", name="Save").click()
+    article = bench.get_by_role("article")
+    expect(article).to_contain_text("Less drive for the double.")
+    expect(article).to_contain_text("Presence")
+    article.get_by_role("button", name="Delete").click()
+    bench.get_by_role("button", name="Delete it").click()
+    expect(bench.get_by_role("link", name=re.compile("doubled"))).to_have_count(0)
+
+
+def test_the_log_filters_and_exports(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "log")
+    expect(bench.get_by_role("row")).to_have_count(6)
+    bench.get_by_label("with audio").check()
+    expect(bench.get_by_role("row")).to_have_count(5)
+    bench.get_by_label("Filter takes").fill("bell")
+    expect(bench.get_by_role("row")).to_have_count(2)
+    bench.get_by_label("Filter takes").fill("no such words")
+    expect(bench.get_by_text("No take is like that")).to_be_visible()
+    with bench.expect_download() as download:
+        bench.get_by_role("link", name="CSV").click()
+    assert len(Path(download.value.path()).read_text(encoding="utf-8-sig").splitlines()) == 6
+
+
+def test_a_new_session_starts_empty(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "log")
+    bench.get_by_label("Name of the new session").fill("Second night")
+    bench.get_by_role("button", name="Session", exact=True).click()
+    expect(bench.get_by_text("No takes yet")).to_be_visible()
+    bench.get_by_role("button", name="Log the first take").click()
+    expect(bench.get_by_role("heading", name="New take in “Second night”")).to_be_visible()
+    bench.get_by_role("button", name="Log the take").click()
+    expect(bench.get_by_text("Take: it must not be empty.")).to_be_visible()
+    bench.get_by_role("textbox", name="Take", exact=True).fill("First")
+    bench.get_by_role("textbox", name="Measured peak").fill("4")
+    bench.get_by_role("button", name="Log the take").click()
+    expect(bench.get_by_text("Measured peak: 4 dBFS is over the most allowed, 0 dBFS.")).to_be_visible()
+    bench.get_by_role("textbox", name="Measured peak").fill("−9,5")
+    bench.get_by_role("button", name="Log the take").click()
+    expect(bench.get_by_role("article")).to_contain_text("−9.5 dBFS")
+
+
+def test_an_empty_house_says_what_to_do(page: Page, tmp_path: Path) -> None:
+    folder = tmp_path / "empty"
+    open_home(folder)
+    server = Server(folder)
+    page.goto(server.url + "locker")
+    expect(page.get_by_text("The locker is empty")).to_be_visible()
+    page.goto(server.url + "run")
+    expect(page.get_by_text("No hook-up yet")).to_be_visible()
+    page.goto(server.url + "log")
+    expect(page.get_by_text("The log is empty")).to_be_visible()
+    page.goto(server.url + "bench")
+    page.get_by_role("button", name="Start a hook-up").click()
+    expect(page.get_by_text("An empty hook-up")).to_be_visible()
+    expect(page.get_by_text("There is no amp in this hook-up yet.")).to_be_visible()
+    server.kill()
+
+
+@pytest.mark.parametrize("path", ["bench/nowhere", "run/nowhere", "locker/nowhere", "log/999"])
+def test_addresses_of_things_that_are_gone(page: Page, server: Server, path: str) -> None:
+    page.goto(server.url + path)
+    expect(page.get_by_role("alert").first).to_contain_text(re.compile("There is no"))
