@@ -135,6 +135,21 @@ def test_a_hookup_goes_out_as_a_file_and_comes_back(bench: Page, server: Server,
     expect(bench.get_by_label("Verdict")).to_contain_text("Clear to switch on")
 
 
+def test_a_hookup_is_renamed_and_copied(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/quiet-hold")
+    bench.get_by_role("button", name="Name", exact=True).click()
+    dialog = bench.get_by_role("dialog")
+    dialog.get_by_label("Name").fill("Cue 2, by lamplight")
+    dialog.get_by_role("button", name="Save", exact=True).click()
+    expect(bench.get_by_role("button", name=re.compile("Hook-up: Cue 2, by lamplight"))).to_be_visible()
+    expect(bench.get_by_role("button", name="Undo name and notes")).to_be_enabled()
+    bench.get_by_role("button", name="Name", exact=True).click()
+    dialog.get_by_label("Name").fill("Cue 2, another way")
+    dialog.get_by_role("button", name="Save as a copy").click()
+    expect(bench.get_by_role("button", name=re.compile("Hook-up: Cue 2, another way"))).to_be_visible()
+    assert "quiet-hold" not in bench.url
+
+
 def test_undo_after_a_restart(page: Page, server: Server) -> None:
     page.goto(server.url + "bench/split-fog")
     page.get_by_role("radio", name="4", exact=True).click()

@@ -282,7 +282,7 @@ def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
 
 
 def copy_with(hookup_id: str, changes: Sequence[Change], base: int) -> BenchState:
-    """The edit of a window that was overtaken, kept as a hook-up of its own from the state it saw."""
+    """A hook-up of its own from the state a window saw, with its edit: what was overtaken, or a wanted copy."""
     row = row_of(hookup_id)
     seen = min(max(1, row.current - (row.saves - base)), row.newest)
     hookup = load_hookup(_revision(row, seen).doc)
@@ -291,7 +291,8 @@ def copy_with(hookup_id: str, changes: Sequence[Change], base: int) -> BenchStat
     except HookupError as error:
         raise Invalid(*error.problems) from None
     made = create(hookup=after.hookup, pinned=row.pinned)
-    return rename(made.id, f"{after.hookup.name} (copy)"[:120])
+    named = after.hookup.name != hookup.name
+    return made if named else rename(made.id, f"{after.hookup.name} (copy)"[:120])
 
 
 def rename(hookup_id: str, name: str) -> BenchState:

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { X } from "lucide-react";
 import { useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 import { answer, api, type BenchState, type Change } from "../../api/client";
 import { TextInput } from "../../parts/controls";
 import { Failed, Loading } from "../../parts/states";
 import { useKinds } from "../locker/kinds";
+import { Panel } from "./Panel";
 
 interface Props {
   state: BenchState;
@@ -26,21 +26,7 @@ export function AddUnit({ state, onChoose, onClose }: Props) {
   const inside = new Set(state.units.map((u) => u.id));
   const free = (query.data?.entries ?? []).filter((e) => e.unit.kind !== "lead" && !inside.has(e.unit.id));
   return (
-    // eslint-disable-next-line jsx-a11y/no-static-element-interactions -- Escape closes from anywhere inside
-    <div className="flex min-h-0 flex-1 flex-col" onKeyDown={(event) => event.key === "Escape" && onClose()}>
-      <div className="flex shrink-0 items-start justify-between gap-2 px-4 pt-3 pb-2">
-        <h2 className="text-[13px] font-bold">
-          Add a unit <span className="block font-normal text-ink-2">from the locker into this hook-up</span>
-        </h2>
-        <button
-          type="button"
-          aria-label="Close, back to the findings"
-          onClick={onClose}
-          className="rounded p-1 hover:bg-faint"
-        >
-          <X size={16} />
-        </button>
-      </div>
+    <Panel title="Add a unit" about="from the locker into this hook-up" onClose={onClose}>
       <div className="px-4 pb-2">
         <TextInput
           autoFocus
@@ -86,6 +72,6 @@ export function AddUnit({ state, onChoose, onClose }: Props) {
           </p>
         )}
       </div>
-    </div>
+    </Panel>
   );
 }

@@ -1,4 +1,4 @@
-import { ChevronDown, Download, Plus, Redo2, Undo2 } from "lucide-react";
+import { ChevronDown, Download, PencilLine, Plus, Redo2, Undo2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, answer, type Change, type End, type Finding } from "../../api/client";
@@ -10,6 +10,7 @@ import { Empty, Failed, Loading } from "../../parts/states";
 import { AddUnit } from "./AddUnit";
 import { Findings, fixable } from "./Findings";
 import { HookupMenu, useHookups, useNewHookup } from "./HookupMenu";
+import { NameSheet } from "./NameSheet";
 import { Picture } from "./Picture";
 import { SocketPanel } from "./SocketPanel";
 import { TideLine } from "./TideLine";
@@ -78,6 +79,7 @@ function Work({ id }: { id: string }) {
   const [lit, setLit] = useState(NOTHING);
   const [menu, setMenu] = useState(false);
   const [leaving, setLeaving] = useState(false);
+  const [naming, setNaming] = useState(false);
   const chart = useSize();
   const { state } = bench;
   useEffect(() => {
@@ -199,6 +201,9 @@ function Work({ id }: { id: string }) {
             >
               <Download size={15} /> File
             </a>
+            <Button look="quiet" onClick={() => setNaming(true)}>
+              <PencilLine size={15} /> Name
+            </Button>
             <Button look="quiet" onClick={() => setLeaving(true)}>
               Put away
             </Button>
@@ -283,6 +288,20 @@ function Work({ id }: { id: string }) {
         </aside>
       </div>
       {menu && <HookupMenu onClose={() => setMenu(false)} />}
+      {naming && (
+        <NameSheet
+          state={state}
+          onClose={() => setNaming(false)}
+          onSave={(changes) => {
+            setNaming(false);
+            change(changes);
+          }}
+          onCopy={(changes) => {
+            setNaming(false);
+            void bench.copy(changes).then((made) => go(`/bench/${made}`));
+          }}
+        />
+      )}
       <Confirm
         open={leaving}
         title={`Put “${state.name}” away?`}

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { X } from "lucide-react";
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { answer, api, type BenchState, type Change, type Choice, type End } from "../../api/client";
 import { TextInput } from "../../parts/controls";
 import { Mark } from "../../parts/Mark";
 import { Failed, Loading } from "../../parts/states";
+import { Panel } from "./Panel";
 
 interface Props {
   state: BenchState;
@@ -46,32 +46,18 @@ export function SocketPanel({ state, end, onChoose, onClose }: Props) {
   const groups = [...new Set(shown.map((c) => c.group))];
   const many = (query.data?.choices.length ?? 0) > 12;
   return (
-    // eslint-disable-next-line jsx-a11y/no-static-element-interactions -- arrow keys walk the list inside
-    <div
-      className="flex min-h-0 flex-1 flex-col"
+    <Panel
+      title={`${unit?.name ?? ""}, ${view?.socket.label ?? ""}`}
+      about="what may go here, and what would follow"
+      onClose={onClose}
       onKeyDown={(event) => {
-        if (event.key === "Escape") onClose();
-        else if (event.key === "ArrowDown") step(event, 1);
-        else if (event.key === "ArrowUp") step(event, -1);
-        else return;
-        event.preventDefault();
-        event.stopPropagation();
+        const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+        if (by) {
+          event.preventDefault();
+          step(event, by);
+        }
       }}
     >
-      <div className="flex shrink-0 items-start justify-between gap-2 px-4 pt-3 pb-2">
-        <h2 className="text-[13px] font-bold">
-          {unit?.name}, {view?.socket.label}
-          <span className="block font-normal text-ink-2">what may go here, and what would follow</span>
-        </h2>
-        <button
-          type="button"
-          aria-label="Close, back to the findings"
-          onClick={onClose}
-          className="rounded p-1 hover:bg-faint"
-        >
-          <X size={16} />
-        </button>
-      </div>
       {many && (
         <div className="px-4 pb-2">
           <TextInput
@@ -124,6 +110,6 @@ export function SocketPanel({ state, end, onChoose, onClose }: Props) {
           </p>
         )}
       </div>
-    </div>
+    </Panel>
   );
 }

@@ -82,6 +82,7 @@ export function useBench(id: string) {
       act.reset();
       void query.refetch();
     },
+    copy: async (changes: Change[]) => (await copy.mutateAsync(changes)).id,
     keepCopy: async () => {
       const made = await copy.mutateAsync(overtaken ?? []);
       setOvertaken(undefined);

@@ -7,6 +7,7 @@ import {
   freshDoc,
   shapeOf,
   typed,
+  typicalIn,
   withValue,
   type Doc,
   type Json,
@@ -53,6 +54,12 @@ function Draft({
       onBlur={() => setText(undefined)}
     />
   );
+}
+
+/** The document with something new put in whose typical values are marked. */
+function grown(shared: Shared, path: Path, of: Schema, value: Json): Doc {
+  const next = withValue(shared.doc, path, value) as Doc;
+  return { ...next, typical: [...new Set([...typicalOf(next), ...typicalIn(of, shared.root)])] };
 }
 
 function NumberInput({ value, onValue, ...rest }: Typed) {
@@ -167,7 +174,11 @@ function Objects({
         ))}
       </div>
       {room && (
-        <Button look="quiet" className="mt-1" onClick={() => set([...items, freshDoc(item, shared.root)])}>
+        <Button
+          look="quiet"
+          className="mt-1"
+          onClick={() => shared.onChange(grown(shared, path, item, [...items, freshDoc(item, shared.root)]))}
+        >
           <Plus size={14} /> Add to {label.toLowerCase()}
         </Button>
       )}
@@ -197,7 +208,14 @@ function OneField({
   const hint = (
     <>
       {schema.description}
-      {typical && <span className="rounded bg-shoal px-1 font-medium text-ink"> typical, not measured </span>}
+      {typical && (
+        <>
+          <span className="rounded bg-shoal px-1 font-medium text-ink">typical, not measured</span>{" "}
+          <button type="button" className="underline" onClick={() => set(value)}>
+            it is known
+          </button>
+        </>
+      )}
       {!typical &&
         offered !== undefined &&
         (kind === "number" || kind === "choice") &&
@@ -240,7 +258,11 @@ function OneField({
               type="checkbox"
               className="accent-[var(--deep)]"
               checked={value !== null}
-              onChange={(event) => set(event.target.checked ? freshDoc(of, shared.root) : null)}
+              onChange={(event) =>
+                event.target.checked
+                  ? shared.onChange(grown(shared, path, of, freshDoc(of, shared.root)))
+                  : set(null)
+              }
             />
             {label}
           </label>

@@ -6,7 +6,7 @@ import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { Failed } from "../../parts/states";
 import { GearForm } from "./GearForm";
-import { freshDoc, type Doc, type Schema } from "./schema";
+import { freshDoc, typicalIn, type Doc, type Schema } from "./schema";
 
 interface Props {
   kind: KindInfo;
@@ -20,7 +20,9 @@ type Ask = "delete" | null;
 export function UnitEditor({ kind, entry }: Props) {
   const root = kind.form as Schema;
   const [doc, setDoc] = useState<Doc>(() =>
-    entry ? (entry.doc as Doc) : { ...freshDoc(root, root), id: "", kind: kind.kind },
+    entry
+      ? (entry.doc as Doc)
+      : { ...freshDoc(root, root), id: "", kind: kind.kind, typical: typicalIn(root, root) },
   );
   const [dirty, setDirty] = useState(false);
   const [ask, setAsk] = useState<Ask>(null);

@@ -75,6 +75,18 @@ export function freshDoc(schema: Schema, root: Schema): Doc {
   );
 }
 
+/** Labels of fields whose fresh value is only the typical one; they stay marked until somebody says otherwise. */
+export function typicalIn(schema: Schema, root: Schema): string[] {
+  return Object.values(schema.properties ?? {}).flatMap((field) => {
+    const { kind, of, nullable } = shapeOf(field, root);
+    if (kind === "object" && !nullable) return typicalIn(of, root);
+    if (kind === "objects" && Array.isArray(field.default) && field.default.length)
+      return typicalIn(of.items!, root);
+    const typical = field["x-typical"];
+    return typical !== undefined && String(field.default) === String(typical) ? [field.title ?? ""] : [];
+  });
+}
+
 /** A copy of `doc` with the value at `path` replaced. */
 export function withValue(doc: Json, path: Path, value: Json): Json {
   const [step, ...rest] = path;
