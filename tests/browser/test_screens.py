@@ -72,6 +72,13 @@ def test_a_finding_lights_up_what_it_is_about(bench: Page, server: Server) -> No
     expect(bench.locator('[data-unit="redshank-100"]')).not_to_have_class(re.compile("ring-4"))
 
 
+def test_one_slip_from_a_stop_is_told_with_its_guard(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/silent-night")
+    bench.get_by_text(re.compile("One slip from a stop: .* ways")).click()
+    expect(bench.get_by_text("then: Godwit 45 sees 8 Ω on its 4 Ω tap.")).to_be_visible()
+    expect(bench.get_by_text("Guard: Tape over the tap of Godwit 45").first).to_be_visible()
+
+
 def test_a_fix_shows_what_it_leads_to_before_it_is_made(bench: Page, server: Server) -> None:
     bench.goto(server.url + "bench/split-fog")
     item = bench.locator("[data-finding=mismatch]")

@@ -89,6 +89,12 @@ def test_choices_and_previews(client: FlaskClient) -> None:
     assert client.get("/api/hookups/split-fog/choices?unit=x&socket=y").status_code == 404
 
 
+def test_slips_are_listed(client: FlaskClient) -> None:
+    found = client.get("/api/hookups/silent-night/slips").json["slips"]
+    assert {"mismatch", "open-output"} <= {s["check"] for s in found}
+    assert client.get("/api/hookups/nowhere/slips").status_code == 404
+
+
 def test_a_combo_brings_its_speaker(client: FlaskClient) -> None:
     made = client.post("/api/hookups", json={"name": "Combo"}).json
     after = change(client, {"op": "add", "unit": "dunlin-18"}, name=made["id"]).json
@@ -356,6 +362,7 @@ SCHEMA_GETS = [
     "/api/hookups",
     "/api/hookups/{hookup_id}",
     "/api/hookups/{hookup_id}/run",
+    "/api/hookups/{hookup_id}/slips",
     "/api/sessions",
     "/api/takes",
     "/api/takes/{take_id}",

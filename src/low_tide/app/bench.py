@@ -18,6 +18,7 @@ from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.hookup import End, Hookup, HookupError, Rig, checked
 from low_tide.core.judge import judge
 from low_tide.core.layout import layout
+from low_tide.core.slips import Slip, slips
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
 from low_tide.store.files import now
 from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
@@ -338,6 +339,11 @@ def consequence(hookup_id: str, changes: Sequence[Change]) -> tuple[str, str]:
         return preview(rig_of(row_of(hookup_id)), tuple(changes), preferences())
     except HookupError as error:
         raise Invalid(*error.problems) from None
+
+
+def one_slip(hookup_id: str) -> tuple[Slip, ...]:
+    """Single slips that would become stops, each with a guard."""
+    return slips(rig_of(row_of(hookup_id)), preferences())
 
 
 def archive(hookup_id: str) -> None:

@@ -13,11 +13,12 @@ import numpy as np
 from low_tide.core.capture import line_points
 from low_tide.core.circuit import network, node_of, outputs
 from low_tide.core.gear import Amp, Cabinet, Interface, Lead, TapBox
-from low_tide.core.gear.base import Control, Setting
 from low_tide.core.hookup import End, Link, Rig
 from low_tide.core.network import input_impedance
 from low_tide.core.power import powers
+from low_tide.core.slips import slips
 from low_tide.core.units import figure, level_figure
+from low_tide.core.words import in_sentence, shown
 
 Phase: TypeAlias = Literal["before", "switch_on", "bring_up", "capture", "switch_off"]
 
@@ -65,22 +66,6 @@ def meter_ohms(rig: Rig, link: Link, amp_end: End) -> float | None:
     return ohms + (conductor.resistance() if isinstance(conductor, Lead) else 0.02)
 
 
-def shown(control: Control, value: Setting) -> str:
-    """A setting as it reads on the unit."""
-    if control.kind == "switch":
-        return "on" if value else "off"
-    if control.kind == "choice":
-        label = next((o.label for o in control.options if o.value == value), str(value))
-        return f"{label} {control.unit}".strip()
-    return f"{value:g} {control.unit}".strip().replace("-", "−")
-
-
-def in_sentence(label: str) -> str:
-    """A label within a sentence: lower case, but for abbreviations and numbers."""
-    first = label.split()[0]
-    return label if first.isupper() else label[:1].lower() + label[1:]
-
-
 def _settings(rig: Rig) -> Iterator[Step]:
     for unit, gear in rig.units():
         used = rig.plugged(unit)
@@ -125,6 +110,18 @@ def _meter(rig: Rig) -> Iterator[Step]:
             )
 
 
+def _guards(rig: Rig) -> Iterator[Step]:
+    """What keeps a single slip from becoming a stop, each guard once."""
+    guards: dict[str, list[str]] = {}
+    units: dict[str, tuple[str, ...]] = {}
+    for slip in slips(rig):
+        guards.setdefault(slip.guard, []).append(slip.stop)
+        units[slip.guard] = (*units.get(slip.guard, ()), *slip.units)
+    for guard, stops in guards.items():
+        otherwise = "one slip, and: " + " ".join(dict.fromkeys(stops))
+        yield _step("before", guard, otherwise, tuple(dict.fromkeys(units[guard])))
+
+
 def _before(rig: Rig) -> Iterator[Step]:
     amps = [(u, a) for u, a in rig.amps()]
     for unit, amp in amps:
@@ -138,6 +135,7 @@ def _before(rig: Rig) -> Iterator[Step]:
         if heat > 0.5:
             warm = f"up to about {figure(heat)} W becomes heat in it"
             yield _step("before", f"Air all round {gear.name}, nothing on top", warm, (unit,))
+    yield from _guards(rig)
 
 
 def _switch_on(rig: Rig) -> Iterator[Step]:

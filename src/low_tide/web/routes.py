@@ -210,6 +210,11 @@ def hookup_choices(path: s.HookupPath, query: s.SocketQuery) -> Response:
     return reply(s.ChoiceList, {"end": end, "choices": bench.socket_choices(path.hookup_id, end)})
 
 
+@api.get("/hookups/<hookup_id>/slips", responses={200: s.SlipList})
+def hookup_slips(path: s.HookupPath) -> Response:
+    return reply(s.SlipList, {"slips": bench.one_slip(path.hookup_id)})
+
+
 @api.get("/hookups/<hookup_id>/file")
 def hookup_file(path: s.HookupPath) -> Response:
     return download(bench.file_of(path.hookup_id), f"{path.hookup_id}.json", "application/json")

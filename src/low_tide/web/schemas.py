@@ -13,6 +13,7 @@ from low_tide.app.running import RunState
 from low_tide.core.choices import Choice
 from low_tide.core.hookup import End
 from low_tide.core.preferences import Preferences
+from low_tide.core.slips import Slip
 from low_tide.formats.documents import ChangeDoc
 
 MAX_CHANGES = 60
@@ -187,6 +188,10 @@ class GearList(Model):
 
 class HookupList(Model):
     entries: list[HookupEntry]
+
+
+class SlipList(Model):
+    slips: tuple[Slip, ...]
 
 
 class ChoiceList(Model):

@@ -93,7 +93,7 @@ function Work({ id }: { id: string }) {
     },
     [bench],
   );
-  const light = (finding: Finding | null) =>
+  const light = (finding: Pick<Finding, "units" | "leads"> | null) =>
     setLit(finding ? { units: new Set(finding.units), leads: new Set(finding.leads) } : NOTHING);
   const fix = (finding: Finding | undefined) => finding?.fix && change(finding.fix.changes);
   const digits = Object.fromEntries(

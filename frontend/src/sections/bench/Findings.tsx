@@ -3,12 +3,13 @@ import { useState } from "react";
 import { answer, api, type BenchState, type Finding } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
 import { Mark } from "../../parts/Mark";
+import { Slips } from "./Slips";
 
 interface Props {
   state: BenchState;
   busy: boolean;
   onFix: (finding: Finding) => void;
-  onLight: (finding: Finding | null) => void;
+  onLight: (about: Pick<Finding, "units" | "leads"> | null) => void;
 }
 
 /** Findings that have a fix, in order; the number key of each is its place here. */
@@ -113,6 +114,7 @@ export function Findings(props: Props) {
             place={finding.fix ? fixes.indexOf(finding) + 1 : undefined}
           />
         ))}
+        <Slips state={props.state} onLight={props.onLight} />
         {typical.length > 0 && (
           <li className="border-t border-line px-4 py-2.5 text-[12px] text-ink-2">
             <details>

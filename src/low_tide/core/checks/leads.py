@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from low_tide.core.changes import Connect
 from low_tide.core.checks.load import is_open
 from low_tide.core.checks.moves import other_lead
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.circuit import node_of
-from low_tide.core.finding import Finding
+from low_tide.core.finding import Finding, Fix
 from low_tide.core.gear import Lead
 from low_tide.core.gear.base import CONNECTOR_NAMES
 from low_tide.core.hookup import End, Link, fits
@@ -150,3 +151,50 @@ def hard_wired_combo(case: Case) -> Iterator[Finding]:
             (unit, far.unit),
             (link.lead,),
         )
+
+
+MOST_LOST = 0.05
+
+
+def lost_share(case: Case, link: Link, resistance: float) -> float:
+    """Part of the power through a lead that would heat it, if its loop resistance (Ω) were this one.
+
+    The lead is in series with what it feeds: heat over power is R/Z, by the rated impedance behind it.
+    """
+    into = next((e for e in link.ends() if case.rig.socket(e).flow == "in"), link.a)
+    fed = downstream(case.rig, into.unit)
+    for seen in case.seen:
+        if case.network.find(node_of(into)) not in case.network.connected(seen.output.node):
+            continue
+        solution = case.network.drive(seen.output.node)
+        volts = float(abs(solution.voltage(node_of(into))[0]))
+        watts = sum(float(solution.power(e)[0]) for e in case.network.elements if e.unit in fed)
+        return resistance * watts / volts**2 if volts > 0 else 0.0
+    return 0.0
+
+
+@check("lead-loss", FAMILY, "Over 5 % of the power that goes through a speaker lead stays in it as heat.")
+def lead_loss(case: Case) -> Iterator[Finding]:
+    for link in case.rig.speaker_links():
+        lead = case.rig.conductor(link)
+        if not isinstance(lead, Lead):
+            continue
+        lost = lost_share(case, link, lead.resistance())
+        if lost <= MOST_LOST:
+            continue
+        better = (f for f in other_lead(case.rig, link, "speaker") if _loses_little(case, link, f))
+        yield Finding(
+            "lead-loss",
+            "caution",
+            f"{figure(100 * lost, 2)} % of the power stays in {lead.name}.",
+            f"It has {figure(lead.resistance())} Ω there and back. A thicker or shorter lead loses less.",
+            tuple(e.unit for e in link.ends()),
+            (link.lead,),
+            fixes=tuple(better),
+        )
+
+
+def _loses_little(case: Case, link: Link, fix: Fix) -> bool:
+    put_in = next(c.lead for c in fix.changes if isinstance(c, Connect))
+    lead = case.rig.gear[put_in]
+    return isinstance(lead, Lead) and lost_share(case, link, lead.resistance()) <= MOST_LOST

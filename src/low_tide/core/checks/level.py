@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from low_tide.core.capture import TARGET_DBFS, WINDOW_DBFS, LinePoint, line_links, line_out_of
+from low_tide.core.capture import TARGET_DBFS, WINDOW_DBFS, LinePoint, input_gain_db, line_links, line_out_of
 from low_tide.core.changes import Change, SetControl
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix
 from low_tide.core.gear import Interface
 from low_tide.core.gear.base import Control
-from low_tide.core.units import level_figure
+from low_tide.core.units import figure, level_figure
 
 FAMILY = "Level"
 
@@ -217,3 +217,43 @@ def power_stage_not_recorded(case: Case) -> Iterator[Finding]:
                 (source.unit, target.unit),
                 (link.lead,),
             )
+
+
+MOST_GAIN_DB = 30.0
+
+
+@check("limiter-works", FAMILY, "The tap's limiter is reached: the take has its clipping in it.")
+def limiter_works(case: Case) -> Iterator[Finding]:
+    for point in case.line_points:
+        if not point.limited:
+            continue
+        units, leads = _where(case, point)
+        yield Finding(
+            "limiter-works",
+            "caution",
+            f"The limiter of {case.rig.name(point.source.unit)} is at work.",
+            "The loudest peaks reach it, so its clipping is in the take. It sits before the pot's end of travel:"
+            " turn the amp or the mode down, or take the line elsewhere.",
+            units,
+            leads,
+        )
+
+
+@check("noise-lift", FAMILY, "More than 30 dB of gain is needed after the tap.")
+def noise_lift(case: Case) -> Iterator[Finding]:
+    for point in case.line_points:
+        gear = case.rig.gear[point.input.unit]
+        if point.dbfs is None or not isinstance(gear, Interface):
+            continue
+        gain = input_gain_db(case.rig, point.input, gear.input(point.input.socket))
+        if gain <= MOST_GAIN_DB:
+            continue
+        units, leads = _where(case, point)
+        yield Finding(
+            "noise-lift",
+            "caution",
+            f"{case.rig.label(point.input)} adds {figure(gain)} dB of gain.",
+            "Noise of the box and the line comes up by as much. Turn the line level up first.",
+            units,
+            leads,
+        )

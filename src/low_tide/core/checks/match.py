@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from low_tide.core.checks.load import amp_of, is_open
 from low_tide.core.checks.moves import to_other_tap
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, School, SchoolView, Severity
 from low_tide.core.gear import Amp, Cabinet, Load
+from low_tide.core.impedance import DriverModel, driver_impedance, lowest_in_rating_band
 from low_tide.core.power import Seen
 from low_tide.core.preferences import MATCH_NAMES
+from low_tide.core.response import frequency_grid
 from low_tide.core.units import figure
 
 FAMILY = "Match"
@@ -148,3 +151,32 @@ def jack_unknown(case: Case) -> Iterator[Finding]:
                 " switching jack, the amp sees something else.",
                 (unit,),
             )
+
+
+@lru_cache(maxsize=256)
+def _least(model: DriverModel) -> float:
+    """Least |Z| (Ω) in the rating band; kept, since a judgement is made many times over the same curves."""
+    grid = frequency_grid()
+    return lowest_in_rating_band(driver_impedance(model, grid), grid)
+
+
+@check("dips-low", FAMILY, "A curve goes under 80 % of its rated impedance between 80 Hz and 5 kHz (IEC 60268-5).")
+def dips_low(case: Case) -> Iterator[Finding]:
+    for unit, gear in case.rig.units():
+        if isinstance(gear, Cabinet):
+            models = {(d.impedance, gear.model(d)) for d in gear.drivers}
+        elif isinstance(gear, Load) and gear.behaviour == "reactive":
+            rated = gear.nominal(case.rig.site(unit))
+            models = {(rated, gear.curve.model(rated))}
+        else:
+            continue
+        for rated, model in models:
+            least = _least(model)
+            if least < 0.8 * rated:
+                yield Finding(
+                    "dips-low",
+                    "note",
+                    f"{gear.name} dips to {figure(least)} Ω, under 80 % of its rated {figure(rated)} Ω.",
+                    "Its rated value is optimistic between 80 Hz and 5 kHz. The match is still judged by it.",
+                    (unit,),
+                )

@@ -8,13 +8,16 @@ from dataclasses import replace
 from low_tide.core.changes import AddUnit, Change, Connect, RemoveUnit, SetControl
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix, School, SchoolView, Severity
-from low_tide.core.gear import Load, TapBox
+from low_tide.core.gear import Attenuator, Load, TapBox
 from low_tide.core.hookup import End, Rig
-from low_tide.core.power import Share
+from low_tide.core.power import Share, powers
 from low_tide.core.preferences import MARGIN_NAMES, MARGINS
-from low_tide.core.units import figure, level_figure
+from low_tide.core.units import db, figure, level_figure
 
 FAMILY = "Power"
+HARDLY_ANY = 0.01
+"""A share under this is a bridging tap, not a second load."""
+LITTLE_MARGIN_DB = 0.5
 
 
 def severity_of(share: Share, flat_out: bool, school: str) -> Severity:
@@ -172,3 +175,59 @@ def load_mode_tap(case: Case) -> Iterator[Finding]:
             )
         else:
             yield finding
+
+
+DIRECT_KINDS = ("load", "cabinet", "tap_box")
+UNEVEN_NOTE, UNEVEN_CAUTION = 1.05, 2.0
+
+
+@check("uneven-split", FAMILY, "Units side by side on one output take unequal shares; over 2:1 it is a caution.")
+def uneven_split(case: Case) -> Iterator[Finding]:
+    taken = powers(case.rig)
+    for seen in case.seen:
+        node = case.network.find(seen.output.node)
+        beside = {
+            unit: flat
+            for unit, gear in case.rig.units()
+            if gear.kind in DIRECT_KINDS
+            and node in (case.network.find(f"{unit}.in"), case.network.find(f"{unit}.in1"))
+            and (flat := sum(w for (u, _), (_, w) in taken.items() if u == unit)) > HARDLY_ANY * seen.output.flat_power
+        }
+        if len(beside) < 2:
+            continue
+        ratio = max(beside.values()) / min(beside.values())
+        if ratio < UNEVEN_NOTE:
+            continue
+        whole = sum(beside.values())
+        shares = ", ".join(
+            f"{case.rig.name(u)} {figure(w)} W ({level_figure(db(w / whole))} dB)" for u, w in beside.items()
+        )
+        yield Finding(
+            "uneven-split",
+            "caution" if ratio > UNEVEN_CAUTION * (1 + 1e-9) else "note",
+            f"{case.rig.name(seen.output.amp)} is shared unevenly, {figure(ratio)} to 1.",
+            f"Flat out: {shares}.",
+            (seen.output.amp, *beside),
+        )
+
+
+@check(
+    "load-may-open",
+    FAMILY,
+    "A box with a cut-out or fuse that opens has little margin: once open, the amp has no load.",
+)
+def load_may_open(case: Case) -> Iterator[Finding]:
+    for share in case.shares:
+        gear = case.rig.gear[share.unit]
+        if not isinstance(gear, Load | Attenuator) or gear.cutout != "opens" or share.margin_db is None:
+            continue
+        if share.margin_db < LITTLE_MARGIN_DB:
+            yield Finding(
+                "load-may-open",
+                "caution",
+                f"{gear.name} may cut out and leave the amp without a load.",
+                f"Its cut-out opens the circuit when it gets hot, and flat out it has"
+                f" {level_figure(share.margin_db)} dB to spare. Play with rests, or use a bigger box.",
+                (share.unit,),
+                fixes=tuple(_bigger_load(case.rig, share.unit, share)),
+            )

@@ -1,0 +1,42 @@
+import { useQuery } from "@tanstack/react-query";
+import { answer, api, type BenchState } from "../../api/client";
+
+interface Props {
+  state: BenchState;
+  onLight: (about: { units: string[]; leads: string[] } | null) => void;
+}
+
+/** One slip from a stop: what a knocked knob or a pulled lead would do, and what keeps it from happening. */
+export function Slips({ state, onLight }: Props) {
+  const query = useQuery({
+    queryKey: ["slips", state.id, state.saves],
+    queryFn: () =>
+      answer(api.GET("/api/hookups/{hookup_id}/slips", { params: { path: { hookup_id: state.id } } })),
+    enabled: state.units.length > 0,
+  });
+  const found = query.data?.slips ?? [];
+  if (found.length === 0) return null;
+  return (
+    <li className="border-t border-line px-4 py-2.5 text-[13px]">
+      <details>
+        <summary className="cursor-pointer font-semibold">
+          One slip from a stop: {found.length} way{found.length === 1 ? "" : "s"}
+        </summary>
+        <ul className="mt-1.5 grid gap-2">
+          {found.map((slip) => (
+            <li
+              key={slip.slip}
+              onMouseEnter={() => onLight(slip)}
+              onMouseLeave={() => onLight(null)}
+              className="border-l-2 border-stop pl-2.5"
+            >
+              <p>{slip.slip}</p>
+              <p className="text-stop">then: {slip.stop}</p>
+              <p className="text-ink-2">Guard: {slip.guard}.</p>
+            </li>
+          ))}
+        </ul>
+      </details>
+    </li>
+  );
+}

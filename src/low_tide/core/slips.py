@@ -1,0 +1,143 @@
+"""One slip from a stop: every single plausible slip tried, and those that would become stops, with a guard."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from low_tide.core.changes import Change, Connect, Disconnect, SetControl, apply_all
+from low_tide.core.finding import Finding
+from low_tide.core.gear import Interface, Lead
+from low_tide.core.gear.base import Control, Setting
+from low_tide.core.hookup import End, HookupError, Link, Rig, fits
+from low_tide.core.judge import judge
+from low_tide.core.preferences import Preferences
+from low_tide.core.words import in_sentence, shown
+
+
+@dataclass(frozen=True)
+class Slip:
+    """A slip, the stop it would lead to, and what keeps it from happening."""
+
+    slip: str
+    stop: str
+    check: str
+    guard: str
+    units: tuple[str, ...]
+    leads: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class _Try:
+    slip: str
+    guard: str
+    changes: tuple[Change, ...]
+    units: tuple[str, ...]
+    leads: tuple[str, ...] = ()
+
+
+def neighbours(control: Control, value: Setting) -> tuple[Setting, ...]:
+    """Where a control lands when it is knocked: one position on either side, or an end of its travel."""
+    if control.kind == "switch":
+        return (not value,)
+    if control.kind == "range":
+        return tuple(end for end in (control.low, control.high) if end != value)
+    at = [o.value for o in control.options].index(str(value))
+    return tuple(control.options[i].value for i in (at - 1, at + 1) if 0 <= i < len(control.options))
+
+
+def _knocked(rig: Rig) -> Iterator[_Try]:
+    for unit, gear in rig.units():
+        for control in gear.controls():
+            in_use = control.id.split(".")[0] in rig.plugged(unit)
+            if isinstance(gear, Interface) and not in_use:
+                continue
+            for value in neighbours(control, rig.settings(unit)[control.id]):
+                where = in_sentence(control.label)
+                yield _Try(
+                    f"{gear.name}: {where} to {shown(control, value)}",
+                    f"Tape over the {where} of {gear.name} where it stands",
+                    (SetControl(unit, control.id, value),),
+                    (unit,),
+                )
+
+
+def _pulled(rig: Rig) -> Iterator[_Try]:
+    """Each end of each lead out of its socket, the other end still in."""
+    for link in rig.hookup.links:
+        name = rig.conductor(link).name
+        for end, left in ((link.a, link.b), (link.b, link.a)):
+            if end is None:
+                continue
+            stays: tuple[Change, ...] = ()
+            if left is not None and isinstance(rig.conductor(link), Lead):
+                stays = (Connect(link.lead, left),)
+            yield _Try(
+                f"{name} comes out of {rig.label(end)}",
+                f"Push {name} fully home and keep feet and chairs off it",
+                (Disconnect(link.lead), *stays),
+                (end.unit,),
+                (link.lead,),
+            )
+
+
+def _next_socket(rig: Rig) -> Iterator[_Try]:
+    """Each plug in a free socket beside its own, where it fits."""
+    for link in rig.hookup.links:
+        conductor = rig.conductor(link)
+        if not isinstance(conductor, Lead):
+            continue
+        for end in link.ends():
+            for socket in rig.gear[end.unit].sockets():
+                other = End(end.unit, socket.id)
+                if other == end or rig.link_at(other) is not None:
+                    continue
+                moved = _moved(link, end, other)
+                far = rig.socket(moved.b) if moved.b else None
+                if not fits(conductor, rig.socket(moved.a), far):
+                    continue
+                yield _Try(
+                    f"{conductor.name} goes into {rig.label(other)} instead of {rig.socket(end).label}",
+                    f"Label {rig.socket(end).label} of {rig.name(end.unit)}",
+                    (Disconnect(link.lead), Connect(link.lead, moved.a, moved.b)),
+                    (end.unit,),
+                    (link.lead,),
+                )
+
+
+def _moved(link: Link, end: End, to: End) -> Link:
+    return Link(link.lead, to if link.a == end else link.a, to if link.b == end else link.b)
+
+
+def slips(rig: Rig, preferences: Preferences | None = None) -> tuple[Slip, ...]:
+    """Slips that bring a stop which is not there now, in the order of the hook-up; a slip counts once."""
+
+    def stops(findings: tuple[Finding, ...]) -> dict[tuple[str, tuple[str, ...]], Finding]:
+        return {(f.id, f.units): f for f in findings if f.severity == "stop"}
+
+    known = stops(judge(rig, preferences).findings)
+    found = []
+    for each in (*_knocked(rig), *_pulled(rig), *_next_socket(rig)):
+        try:
+            after = stops(judge(apply_all(rig.hookup, each.changes, rig.gear), preferences).findings)
+        except HookupError:
+            continue
+        new = next((f for key, f in after.items() if key not in known), None)
+        if new:
+            found.append(Slip(each.slip, new.text, new.id, each.guard, each.units, each.leads))
+    return _merged(found)
+
+
+def _merged(found: list[Slip]) -> tuple[Slip, ...]:
+    """Slips of one guard that lead to one stop (a lead pulled at either end) told as one."""
+    groups: dict[tuple[str, str], list[Slip]] = {}
+    for slip in found:
+        groups.setdefault((slip.guard, slip.stop), []).append(slip)
+    return tuple(
+        replace(
+            same[0],
+            slip=" or ".join(s.slip for s in same),
+            units=tuple(dict.fromkeys(u for s in same for u in s.units)),
+        )
+        for same in groups.values()
+    )
