@@ -175,6 +175,7 @@ function Work({ id }: { id: string }) {
             </button>
             <Button
               look="quiet"
+              className="!px-1.5"
               disabled={!state.undo || bench.busy}
               onClick={bench.undo}
               title={state.undo ?? ""}
@@ -184,6 +185,7 @@ function Work({ id }: { id: string }) {
             </Button>
             <Button
               look="quiet"
+              className="!px-1.5"
               disabled={!state.redo || bench.busy}
               onClick={bench.redo}
               title={state.redo ?? ""}
@@ -191,30 +193,30 @@ function Work({ id }: { id: string }) {
             >
               <Redo2 size={15} /> Redo
             </Button>
-            <Button look="quiet" onClick={() => setAside({ show: "add" })}>
+            <Button look="quiet" className="!px-1.5" onClick={() => setAside({ show: "add" })}>
               <Plus size={15} /> Add a unit
             </Button>
             <a
-              className="inline-flex items-center gap-2 rounded-[7px] px-2.5 py-1 font-semibold text-ink-2 hover:bg-faint hover:text-ink"
+              className="inline-flex items-center gap-2 rounded-[7px] px-1.5 py-1 font-semibold text-ink-2 hover:bg-faint hover:text-ink"
               href={`/api/hookups/${id}/file`}
               download
             >
               <Download size={15} /> File
             </a>
-            <Button look="quiet" onClick={() => setNaming(true)}>
+            <Button look="quiet" className="!px-1.5" onClick={() => setNaming(true)}>
               <PencilLine size={15} /> Name
             </Button>
-            <Button look="quiet" onClick={() => setLeaving(true)}>
+            <Button look="quiet" className="!px-1.5" onClick={() => setLeaving(true)}>
               Put away
             </Button>
             <span className="ml-auto hidden items-center gap-2 text-[12px] text-ink-2 xl:flex" aria-hidden>
               speaker
-              <svg width="34" height="8">
+              <svg width="24" height="8">
                 <path d="M0 4h34" className="stroke-ink" strokeWidth="6" />
                 <path d="M0 4h34" className="stroke-paper" strokeWidth="1.6" />
               </svg>
               line
-              <svg width="34" height="8">
+              <svg width="24" height="8">
                 <path d="M0 4h34" className="stroke-deep" strokeWidth="2.2" />
               </svg>
             </span>
