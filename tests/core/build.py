@@ -9,11 +9,25 @@ from low_tide.core.gear.interface import Input
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.hookup import End, Hookup, Link, Placed, Rig, checked
 
-AMP = Amp("amp", "Amp", modes=(PowerMode("full", 50),), taps=(Tap(4, 2), Tap(8, 2), Tap(16, 2)))
-LOAD = Load("load", "Load", rating=100, line_out=LineOut(ratio_db=-20, phantom="tolerates"), cutout="none")
-PAD = Attenuator("pad", "Pad", rating=100, steps=(3.0, 20.0), bypass=True)
+AMP = Amp(
+    "amp",
+    "Amp",
+    modes=(PowerMode("full", 50),),
+    taps=(Tap(4, 2), Tap(8, 2), Tap(16, 2)),
+    mains_earth="yes",
+    jack_wiring="parallel",
+)
+LOAD = Load(
+    "load",
+    "Load",
+    rating=100,
+    rating_kind="continuous",
+    line_out=LineOut(ratio_db=-20, phantom="tolerates"),
+    cutout="none",
+)
+PAD = Attenuator("pad", "Pad", rating=100, rating_kind="continuous", steps=(3.0, 20.0), bypass=True)
 BOX = TapBox("box", "Box", load_ohms=15, load_watts=5, line_out=LineOut(ratio_db=-20, connector="trs"))
-CAB = Cabinet("cab", "Cab", drivers=(Driver(16, 60), Driver(16, 60)), rating=120, jacks=2)
+CAB = Cabinet("cab", "Cab", drivers=(Driver(16, 60), Driver(16, 60)), rating=120, jacks=2, jack_wiring="parallel")
 DESK = Interface("desk", "Desk", inputs=(Input("input 1", max_level=18, most_gain=50, pad=10, phantom=True),))
 LEADS = tuple(Lead(f"lead{i}", f"Lead {i}", length=float(i)) for i in range(1, 5))
 SCREENED = Lead("thin", "Thin lead", construction="screened", length=1.0, gauge=24)

@@ -86,8 +86,12 @@ def test_open_output_edge_is_four_times_the_tap() -> None:
         ({"safe_without_load": "yes"}, "note"),
         ({"safe_without_load": "unknown"}, "stop"),
         ({"technology": "transistor"}, "note"),
-        ({"technology": "transformerless"}, "note"),
-        ({"technology": "hybrid"}, "stop"),
+        # Without an output transformer it is as the maker says, and never a stop.
+        ({"technology": "transformerless"}, "caution"),
+        ({"technology": "transformerless", "safe_without_load": "yes"}, "note"),
+        ({"technology": "hybrid"}, "caution"),
+        ({"technology": "hybrid", "safe_without_load": "no"}, "caution"),
+        ({"technology": "hybrid", "safe_without_load": "yes"}, "note"),
     ],
 )
 def test_open_output_asks_the_maker(change: dict, severity: str) -> None:
@@ -217,6 +221,22 @@ def test_pulled_valves_want_twice_the_load() -> None:
     case = rig(PLAIN, half, amp={"mode": "half"})
     assert worst(case, "mismatch") == "stop"
     assert worst(rig(PLAIN, half, amp={"mode": "half", "tap": "4"}), "mismatch") == "fine"
+
+
+def test_without_an_output_transformer_only_the_least_load_counts() -> None:
+    for technology in ("transformerless", "hybrid"):
+        least = amp(technology=technology, minimum_load=4.0)
+        assert worst(rig(PLAIN, least, amp={"tap": "16"}), "mismatch") == "silent"
+        assert worst(rig(PLAIN, least, load(impedances=(3.0,))), "below-minimum") == "stop"
+        assert worst(rig(PLAIN, replace(least, minimum_load=None)), "below-minimum") == "caution"
+
+
+def test_what_nobody_declared_is_a_caution() -> None:
+    bare = Amp("amp", "Amp", taps=(Tap(8, 2),))
+    two = "lead1: amp/out1 > load/in; lead2: amp/out2"
+    assert worst(rig(two, bare), "no-mains-earth") == worst(rig(two, bare), "jack-unknown") == "caution"
+    undeclared = Load("load", "Load", rating=60)
+    assert worst(rig(PLAIN, undeclared), "load-rating", margin="label") == "caution"
 
 
 def test_transistor_minimum() -> None:
@@ -361,6 +381,10 @@ def test_input_damage_and_its_limiter() -> None:
     assert worst(case, "input-damage") == "stop"
     assert "6 dB over full scale" in found(case, "input-damage")[0].reason
     mended(case, "input-damage")
+    deep = "lead1: amp/out1 > pad/in; lead2: pad/out > load/in; line: load/line > desk/in1"
+    assert worst(rig(deep, loud, pad={"step": "20"}, load={"line.pot": 0.0}), "input-damage") == "stop"  # bypassed
+    held = replace(PAD, bypass=False, steps=(20.0,))
+    assert worst(rig(deep, loud, held, load={"line.pot": 0.0}), "input-damage") == "silent"
     limited = load(line_out=LineOut(ratio_db=-6, limiter_v=5, phantom="tolerates"))
     assert worst(rig(TAPPED, limited, load={"line.pot": 0.0}), "input-damage") == "silent"
     told = replace(DESK, inputs=(replace(DESK.inputs[0], absolute_max=60.0),))

@@ -248,7 +248,7 @@ def _stages(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
     found = []
     for seen in judged.case.seen:
         amp = rig.gear[seen.output.amp]
-        if isinstance(amp, Amp) and amp.technology not in ("transistor", "transformerless"):
+        if isinstance(amp, Amp) and amp.technology == "valve":
             found.append(_match_stage(rig, seen, judged.findings))
     for share in judged.case.shares:
         if share.part.startswith("driver") or share.rating is None or share.margin_db is None:

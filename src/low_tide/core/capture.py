@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from low_tide.core.amplifier import peak_voltage
-from low_tide.core.circuit import Output, outputs
+from low_tide.core.circuit import Output, outputs, reachable
 from low_tide.core.gear import Amp, Cabinet, Interface, Load
 from low_tide.core.gear.attenuator import Attenuator
 from low_tide.core.gear.interface import UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB, Input
@@ -29,7 +29,8 @@ class LinePoint:
     """Level at one input of an interface. Peaks in V and dBu (of the sine with that peak), and dBFS.
 
     `dbfs` None: cannot be computed from what is known, `why` says so. `damage_dbu` is the level at the
-    flyback factor, to be held against `absolute_max` (dBu), which may be an assumption.
+    flyback factor, at the worst position that attenuators before the tap can reach. It is to be held
+    against `absolute_max` (dBu), which may be an assumption.
     """
 
     source: End
@@ -113,11 +114,14 @@ def _point(rig: Rig, net: Network, link: Link, source: End, target: End) -> Line
         why = "no amp feeds this output"
     normal = damage = 0.0
     for output in feeding:
-        ratio = voltage_ratio(rig, output, tapped_node(rig, source.unit, output), net)
+        tapped = tapped_node(rig, source.unit, output)
+        ratio = voltage_ratio(rig, output, tapped, net)
+        # A hand can put an attenuator before the tap to any of its positions: damage counts the worst.
+        reach = max([ratio, *(voltage_ratio(other, output, tapped) for other in reachable(rig))])
         k = REACTIVE_PEAK_FACTOR if is_reactive(rig, net, output) else 1.0
         args = (output.label_power, output.flat_power, output.tap)
         normal = max(normal, ratio * peak_voltage(*args, k))
-        damage = max(damage, ratio * peak_voltage(*args, DAMAGE_PEAK_FACTOR))
+        damage = max(damage, reach * peak_voltage(*args, DAMAGE_PEAK_FACTOR))
     gain = from_db_voltage(line.gain_db(rig.settings(source.unit)))
     divider = each.impedance / (each.impedance + line.source_impedance)
     bound = line.limiter_v if line.limiter_v is not None else float("inf")

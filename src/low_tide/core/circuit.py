@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import product
 
@@ -151,6 +152,11 @@ def level_positions(rig: Rig) -> tuple[dict[str, dict[str, Setting]], ...]:
             moved.setdefault(unit, {})[control.id] = value
         found.append(moved)
     return tuple(found) if knobs else ()
+
+
+def reachable(rig: Rig) -> Iterator[Rig]:
+    """The rig with its level controls at each combination of positions they can reach."""
+    return (rig.moved(settings) for settings in level_positions(rig))
 
 
 def _one_at_a_time(ends: list[tuple[Setting, ...]]) -> list[tuple[Setting, ...]]:

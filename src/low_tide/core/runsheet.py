@@ -16,6 +16,7 @@ from low_tide.core.gear import Amp, Cabinet, Interface, Lead, TapBox
 from low_tide.core.hookup import End, Link, Rig
 from low_tide.core.network import input_impedance
 from low_tide.core.power import powers
+from low_tide.core.preferences import Preferences
 from low_tide.core.slips import slips
 from low_tide.core.units import figure, level_figure
 from low_tide.core.words import in_sentence, shown
@@ -110,11 +111,11 @@ def _meter(rig: Rig) -> Iterator[Step]:
             )
 
 
-def _guards(rig: Rig) -> Iterator[Step]:
+def _guards(rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
     """What keeps a single slip from becoming a stop, each guard once."""
     guards: dict[str, list[str]] = {}
     units: dict[str, tuple[str, ...]] = {}
-    for slip in slips(rig):
+    for slip in slips(rig, preferences):
         guards.setdefault(slip.guard, []).append(slip.stop)
         units[slip.guard] = (*units.get(slip.guard, ()), *slip.units)
     for guard, stops in guards.items():
@@ -122,7 +123,7 @@ def _guards(rig: Rig) -> Iterator[Step]:
         yield _step("before", guard, otherwise, tuple(dict.fromkeys(units[guard])))
 
 
-def _before(rig: Rig) -> Iterator[Step]:
+def _before(rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
     amps = [(u, a) for u, a in rig.amps()]
     for unit, amp in amps:
         yield _step("before", f"{amp.name} is off, its volume and master are down", "mains lamp dark", (unit,))
@@ -135,7 +136,7 @@ def _before(rig: Rig) -> Iterator[Step]:
         if heat > 0.5:
             warm = f"up to about {figure(heat)} W becomes heat in it"
             yield _step("before", f"Air all round {gear.name}, nothing on top", warm, (unit,))
-    yield from _guards(rig)
+    yield from _guards(rig, preferences)
 
 
 def _switch_on(rig: Rig) -> Iterator[Step]:
@@ -207,8 +208,8 @@ def _switch_off(rig: Rig) -> Iterator[Step]:
     )
 
 
-def run_sheet(rig: Rig) -> tuple[Step, ...]:
+def run_sheet(rig: Rig, preferences: Preferences | None = None) -> tuple[Step, ...]:
     """All steps in order. Amps are needed: without one there is nothing to switch on and the sheet is empty."""
     if not any(rig.amps()):
         return ()
-    return (*_before(rig), *_switch_on(rig), *_bring_up(rig), *_capture(rig), *_switch_off(rig))
+    return (*_before(rig, preferences), *_switch_on(rig), *_bring_up(rig), *_capture(rig), *_switch_off(rig))

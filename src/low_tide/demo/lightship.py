@@ -13,6 +13,8 @@ AMPS: tuple[Unit, ...] = (
     Amp(
         "godwit-45",
         "Godwit 45",
+        mains_earth="yes",
+        jack_wiring="parallel",
         modes=(PowerMode("full", 45),),
         taps=(Tap(4, 2), Tap(8, 2), Tap(16, 2)),
         feedback="moderate",
@@ -23,6 +25,8 @@ AMPS: tuple[Unit, ...] = (
     Amp(
         "redshank-100",
         "Redshank 100",
+        mains_earth="yes",
+        jack_wiring="parallel",
         modes=(PowerMode("full", 100), PowerMode("half", 50), PowerMode("low", 10)),
         taps=(Tap(4, 2), Tap(8, 1), Tap(16, 1)),
         tap_choice="sockets",
@@ -34,6 +38,8 @@ AMPS: tuple[Unit, ...] = (
     Amp(
         "dunlin-18",
         "Dunlin 18",
+        mains_earth="yes",
+        jack_wiring="parallel",
         form="combo",
         inner_speaker="dunlin-speaker",
         modes=(PowerMode("full", 18),),
@@ -46,6 +52,8 @@ AMPS: tuple[Unit, ...] = (
     Amp(
         "dotterel-60",
         "Dotterel 60",
+        mains_earth="yes",
+        jack_wiring="parallel",
         technology="transistor",
         modes=(PowerMode("full", 60),),
         taps=(Tap(8, 2),),
@@ -64,6 +72,7 @@ LOADS: tuple[Unit, ...] = (
         impedances=(8.0,),
         behaviour="reactive",
         rating=100,
+        rating_kind="continuous",
         through="switching",
         cutout="none",
         line_out=LineOut(ratio_db=-20, filter="switchable", earth_lift=True, phantom="tolerates"),
@@ -74,6 +83,7 @@ LOADS: tuple[Unit, ...] = (
         "Gabion 40",
         impedances=(8.0,),
         rating=40,
+        rating_kind="continuous",
         through="parallel",
         cutout="opens",
         line_out=LineOut(ratio_db=-24, phantom="tolerates"),
@@ -84,6 +94,7 @@ LOADS: tuple[Unit, ...] = (
         impedances=(8.0, 16.0),
         behaviour="reactive",
         rating=150,
+        rating_kind="continuous",
         cutout="none",
         line_out=LineOut(ratio_db=-30, connector="xlr", phantom="tolerates"),
     ),
@@ -105,6 +116,7 @@ ATTENUATORS: tuple[Unit, ...] = (
         "Caisson 120",
         behaviour="reactive",
         rating=120,
+        rating_kind="continuous",
         steps=(),
         lowest=3.0,
         highest=30.0,
@@ -137,7 +149,7 @@ TAP_BOXES: tuple[Unit, ...] = (
 _DRIVER_16 = Driver(16.0, 60, 99.0)
 
 CABINETS: tuple[Unit, ...] = (
-    Cabinet("turnstone-212", "Turnstone 2×12", drivers=(_DRIVER_16,) * 2, rating=120, jacks=2),
+    Cabinet("turnstone-212", "Turnstone 2×12", drivers=(_DRIVER_16,) * 2, rating=120, jacks=2, jack_wiring="parallel"),
     Cabinet(
         "whimbrel-412",
         "Whimbrel 4×12",

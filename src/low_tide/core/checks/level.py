@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from low_tide.core.capture import TARGET_DBFS, WINDOW_DBFS, LinePoint, input_gain_db, line_links, line_out_of
 from low_tide.core.changes import Change, SetControl
@@ -23,53 +24,63 @@ def _moved(control: Control | None, now: float, by: float) -> float | None:
     return None if value == now else value
 
 
+@dataclass(frozen=True)
+class _Knob:
+    """A control that moves the level at the converter dB for dB: where it stands, and how to move it."""
+
+    name: str
+    unit: str
+    control: Control | None
+    now: float
+
+    def moved(self, by: float) -> float | None:
+        return _moved(self.control, self.now, by)
+
+    def set(self, value: float) -> Change:
+        assert self.control is not None
+        return SetControl(self.unit, self.control.id, value)
+
+    def said(self, value: float) -> str:
+        return f"{self.name} to {value:g} dB".replace("-", "−")
+
+
+def _pot(case: Case, point: LinePoint) -> _Knob:
+    unit = point.source.unit
+    now = case.rig.settings(unit).get("line.pot", 0.0)
+    return _Knob("the line level", unit, case.rig.control(unit, "line.pot"), float(now))
+
+
+def _gain(case: Case, point: LinePoint) -> _Knob:
+    unit, control = point.input.unit, f"{point.input.socket}.gain"
+    now = case.rig.settings(unit).get(control, 0.0)
+    return _Knob("gain", unit, case.rig.control(unit, control), float(now))
+
+
 def level_fixes(case: Case, point: LinePoint) -> Iterator[Fix]:
-    """Ways to bring the peaks to the target: gain alone, pot alone, pot and gain, pad."""
+    """Ways to bring the peaks to the target: one knob, the other, both, the pad."""
     if point.dbfs is None:
         return
-    rig, want = case.rig, TARGET_DBFS - point.dbfs
-    gain_id = f"{point.input.socket}.gain"
-    gain, pot = rig.control(point.input.unit, gain_id), rig.control(point.source.unit, "line.pot")
-    gain_now = float(rig.settings(point.input.unit).get(gain_id, 0.0))
-    pot_now = float(rig.settings(point.source.unit).get("line.pot", 0.0))
-
-    def gain_to(value: float) -> Change:
-        return SetControl(point.input.unit, gain_id, value)
-
-    def pot_to(value: float) -> Change:
-        return SetControl(point.source.unit, "line.pot", value)
-
-    def said(value: float) -> str:
-        return f"{value:g} dB".replace("-", "−")
-
-    new_gain, new_pot = _moved(gain, gain_now, want), _moved(pot, pot_now, want)
+    want = TARGET_DBFS - point.dbfs
+    knobs = (_gain(case, point), _pot(case, point))
     # Too hot: gain first, what is left at the pot. Too low: the pot first, its noise comes after it.
-    first, second = (new_gain, new_pot) if want < 0 else (new_pot, new_gain)
-    one, other = (
-        ((gain_to, "gain"), (pot_to, "the line level"))
-        if want < 0
-        else (
-            (pot_to, "the line level"),
-            (gain_to, "gain"),
-        )
-    )
-    if first is not None:
-        yield Fix(f"Set {one[1]} to {said(first)}", (one[0](first),))
-    if second is not None:
-        yield Fix(f"Set {other[1]} to {said(second)}", (other[0](second),))
-    if first is not None:
-        start = gain_now if want < 0 else pot_now
-        left = want - (first - start)
-        rest = _moved(pot, pot_now, left) if want < 0 else _moved(gain, gain_now, left)
-        if rest is not None:
-            label = f"Set {one[1]} to {said(first)} and {other[1]} to {said(rest)}"
-            yield Fix(label, (one[0](first), other[0](rest)))
-    pad = rig.control(point.input.unit, f"{point.input.socket}.pad")
-    if pad is not None:
-        on = want < 0
-        if bool(rig.settings(point.input.unit)[pad.id]) != on:
-            label = "Switch the pad in" if on else "Switch the pad out"
-            yield Fix(label, (SetControl(point.input.unit, pad.id, on),))
+    first, second = knobs if want < 0 else reversed(knobs)
+    for knob in (first, second):
+        if (value := knob.moved(want)) is not None:
+            yield Fix(f"Set {knob.said(value)}", (knob.set(value),))
+    if (one := first.moved(want)) is not None and (rest := second.moved(want - (one - first.now))) is not None:
+        yield Fix(f"Set {first.said(one)} and {second.said(rest)}", (first.set(one), second.set(rest)))
+    pad = case.rig.control(point.input.unit, f"{point.input.socket}.pad")
+    if pad is not None and bool(case.rig.settings(point.input.unit)[pad.id]) != (want < 0):
+        label = "Switch the pad in" if want < 0 else "Switch the pad out"
+        yield Fix(label, (SetControl(point.input.unit, pad.id, want < 0),))
+
+
+def _lowered(case: Case, point: LinePoint, *steps: float) -> Iterator[Fix]:
+    """The line level turned down by each of these steps (dB, negative), as far as it can be."""
+    pot = _pot(case, point)
+    for by in steps:
+        if (value := pot.moved(by)) is not None:
+            yield Fix(f"Set {pot.said(value)}", (pot.set(value),))
 
 
 def _where(case: Case, point: LinePoint) -> tuple[tuple[str, ...], tuple[str, ...]]:
@@ -139,14 +150,6 @@ def input_damage(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
         if point.damage_dbu <= point.absolute_max:
             continue
-        pot = case.rig.control(point.source.unit, "line.pot")
-        fixes = []
-        if pot is not None:
-            now = float(case.rig.settings(point.source.unit)["line.pot"])
-            lower = _moved(pot, now, point.absolute_max - point.damage_dbu - 1)
-            if lower is not None:
-                label = f"Set the line level to {lower:g} dB".replace("-", "−")
-                fixes.append(Fix(label, (SetControl(point.source.unit, "line.pot", lower),)))
         assumed = " The maker's maximum is not known; 6 dB over full scale was taken." if point.absolute_assumed else ""
         units, leads = _where(case, point)
         yield Finding(
@@ -157,7 +160,7 @@ def input_damage(case: Case) -> Iterator[Finding]:
             f" {level_figure(point.absolute_max)} dBu it stands.{assumed}",
             units,
             leads,
-            fixes=tuple(fixes),
+            fixes=tuple(_lowered(case, point, point.absolute_max - point.damage_dbu - 1)),
             typical=("absolute maximum assumed",) if point.absolute_assumed else (),
         )
 
@@ -220,6 +223,7 @@ def power_stage_not_recorded(case: Case) -> Iterator[Finding]:
 
 
 MOST_GAIN_DB = 30.0
+LIMITER_STEPS_DB = (-3.0, -6.0, -10.0, -15.0, -20.0, -30.0)
 
 
 @check("limiter-works", FAMILY, "The tap's limiter is reached: the take has its clipping in it.")
@@ -232,10 +236,10 @@ def limiter_works(case: Case) -> Iterator[Finding]:
             "limiter-works",
             "caution",
             f"The limiter of {case.rig.name(point.source.unit)} is at work.",
-            "The loudest peaks reach it, so its clipping is in the take. It sits before the pot's end of travel:"
-            " turn the amp or the mode down, or take the line elsewhere.",
+            "The loudest peaks reach it, so its clipping is in the take.",
             units,
             leads,
+            fixes=tuple(_lowered(case, point, *LIMITER_STEPS_DB)),
         )
 
 

@@ -36,7 +36,12 @@ def ohms(seen: Seen) -> str:
 
 def harmed_when_open(amp: Amp) -> bool:
     """A valve amp with an output transformer, unless its maker says yes. Unknown counts as no."""
-    return amp.technology in ("valve", "hybrid") and amp.safe_without_load != "yes"
+    return amp.technology == "valve" and amp.safe_without_load != "yes"
+
+
+def ask_the_maker(amp: Amp) -> bool:
+    """A power stage without output transformer, of which only its maker knows what an open output does."""
+    return amp.technology in ("transformerless", "hybrid") and amp.safe_without_load != "yes"
 
 
 @check("nothing-to-judge", FAMILY, "There is no amp in the hook-up, so nothing can be judged.")
@@ -77,6 +82,16 @@ def open_output(case: Case) -> Iterator[Finding]:
         if not is_open(seen):
             continue
         if not harmed_when_open(amp):
+            if ask_the_maker(amp):
+                yield Finding(
+                    "open-output",
+                    "caution",
+                    f"{amp.name} has no load.",
+                    "Without an output transformer only its maker can say what that does; its manual "
+                    + ("says it should have one." if amp.safe_without_load == "no" else "tells: look it up."),
+                    (seen.output.amp,),
+                )
+                continue
             yield Finding(
                 "open-output",
                 "note",

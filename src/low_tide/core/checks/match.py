@@ -60,7 +60,7 @@ def _what_it_means(ratio: float) -> str:
 def mismatch(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
         amp = amp_of(case, seen)
-        if is_open(seen) or amp.technology in ("transistor", "transformerless"):
+        if is_open(seen) or amp.technology != "valve":
             continue
         output = seen.output
         sees, wants = figure(seen.impedance), figure(output.wanted)
@@ -99,24 +99,21 @@ def mismatch(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("below-minimum", FAMILY, "A transistor or transformerless amp sees less than its minimum load.")
+@check("below-minimum", FAMILY, "An amp without output transformer sees less than its minimum load.")
 def below_minimum(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
         amp = amp_of(case, seen)
-        if amp.technology not in ("transistor", "transformerless", "hybrid"):
-            continue
-        if is_open(seen):
+        if is_open(seen) or amp.technology == "valve":
             continue
         sees = f"{amp.name} sees {figure(seen.impedance)} Ω"
         if amp.minimum_load is None:
-            if amp.technology != "hybrid":
-                yield Finding(
-                    "below-minimum",
-                    "caution",
-                    f"The minimum load of {amp.name} is not known.",
-                    f"It sees {figure(seen.impedance)} Ω. Look the least permitted load up and enter it.",
-                    (seen.output.amp,),
-                )
+            yield Finding(
+                "below-minimum",
+                "caution",
+                f"The minimum load of {amp.name} is not known.",
+                f"It sees {figure(seen.impedance)} Ω. Look the least permitted load up and enter it.",
+                (seen.output.amp,),
+            )
         elif seen.impedance < amp.minimum_load * (1 - EDGE_TOLERANCE):
             yield Finding(
                 "below-minimum",

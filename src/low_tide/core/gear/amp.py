@@ -70,7 +70,7 @@ class Amp:
                 "valve": "valve (tube)",
                 "transistor": "transistor",
                 "transformerless": "valve, transformerless",
-                "hybrid": "hybrid",
+                "hybrid": "hybrid, no output transformer",
             },
         ),
     ] = "valve"
@@ -86,7 +86,7 @@ class Amp:
     jack_wiring: Annotated[
         Literal["parallel", "unknown"],
         Spec("Jacks of a tap are", names={"parallel": "in parallel", "unknown": "not known"}),
-    ] = "parallel"
+    ] = "unknown"
     several_taps: Annotated[bool, Spec("Maker allows two taps at once")] = False
     minimum_load: Annotated[
         float | None, Spec("Minimum load", "Ω", 0.5, 64, help="Transistor and transformerless amps.")
@@ -111,13 +111,13 @@ class Amp:
     ] = None
     crank: Annotated[float, Spec("Flat out gives label ×", "", 1, 2.5, typical=1.5)] = 1.5
     safe_without_load: Annotated[Answer, Spec("Safe without a load", names=ANSWER_NAMES)] = "unknown"
-    mains_earth: Annotated[Answer, Spec("Has mains earth", names=ANSWER_NAMES)] = "yes"
+    mains_earth: Annotated[Answer, Spec("Has mains earth", names=ANSWER_NAMES)] = "unknown"
     effects_loop: Annotated[bool, Spec("Effects loop")] = False
     line_out: Annotated[LineOut | None, Spec("Own line out")] = None
     archived: Annotated[bool, Spec("Archived")] = field(default=False)
 
     def __post_init__(self) -> None:
-        if len({t.impedance for t in self.taps}) < len(self.taps):
+        if len({f"{t.impedance:g}" for t in self.taps}) < len(self.taps):
             raise ValueError("Taps: two of them have the same impedance; give one tap more jacks instead.")
         if len({m.name for m in self.modes}) < len(self.modes):
             raise ValueError("Power modes: two of them have the same name.")

@@ -44,7 +44,7 @@ class Attenuator:
     behaviour: Annotated[Literal["resistive", "reactive"], Spec("Arms are")] = "resistive"
     curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
     rating: OptionalWatts = None
-    rating_kind: RatingKind = "continuous"
+    rating_kind: RatingKind = "unknown"
     steps: Annotated[
         tuple[Annotated[float, Spec("Step", "dB", 0, 60)], ...],
         Spec("Fixed steps", "dB down", le=24, help="Empty: a knob over the range below."),
@@ -66,6 +66,8 @@ class Attenuator:
     def __post_init__(self) -> None:
         if not self.steps and self.lowest >= self.highest:
             raise ValueError("Knob: “from” must be less than “to”.")
+        if len({f"{s:g}" for s in self.steps}) < len(self.steps):
+            raise ValueError("Fixed steps: two of them are the same.")
 
     @once
     def sockets(self) -> tuple[Socket, ...]:

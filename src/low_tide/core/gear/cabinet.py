@@ -72,7 +72,7 @@ class Cabinet:
     jack_wiring: Annotated[
         Literal["parallel", "unknown"],
         Spec("Jacks are", names={"parallel": "in parallel", "unknown": "not known"}),
-    ] = "parallel"
+    ] = "unknown"
     connector: Annotated[Connector, Spec("Jack type", names=CONNECTOR_NAMES)] = "jack"
     own_lead: Annotated[OwnLead | None, Spec("Own fixed lead (combo speaker)")] = None
     archived: Annotated[bool, Spec("Archived")] = False

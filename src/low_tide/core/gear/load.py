@@ -41,7 +41,7 @@ class Load:
     behaviour: Annotated[Literal["resistive", "reactive"], Spec("Behaves")] = "resistive"
     curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
     rating: OptionalWatts = None
-    rating_kind: RatingKind = "continuous"
+    rating_kind: RatingKind = "unknown"
     connector: Annotated[Connector, Spec("Speaker sockets", names=CONNECTOR_NAMES)] = "jack"
     through: Annotated[
         Literal["none", "parallel", "switching", "unknown"],
@@ -64,6 +64,10 @@ class Load:
     ] = "unknown"
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
     archived: Annotated[bool, Spec("Archived")] = False
+
+    def __post_init__(self) -> None:
+        if len({f"{z:g}" for z in self.impedances}) < len(self.impedances):
+            raise ValueError("Impedance: two of them are the same.")
 
     @once
     def sockets(self) -> tuple[Socket, ...]:
