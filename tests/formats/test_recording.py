@@ -100,6 +100,13 @@ def test_a_long_file_is_refused_by_its_length(tmp_path: Path) -> None:
         measure(path)
 
 
+def test_packed_silence_does_not_unpack_into_all_memory(tmp_path: Path) -> None:
+    path = written(tmp_path / "dense.flac", np.zeros((16 * 60 * 96_000, 2), dtype="int16"), rate=96_000)
+    assert path.stat().st_size < 4_000_000
+    with pytest.raises(FormatError, match="Too much sound"):
+        measure(path)
+
+
 def test_values_that_are_not_numbers(tmp_path: Path) -> None:
     path = written(tmp_path / "x.wav", np.array([0.1, np.nan, 0.2]), subtype="FLOAT")
     with pytest.raises(FormatError, match="not numbers"):

@@ -49,10 +49,26 @@ def test_the_later_of_two_windows_is_told_and_loses_nothing(client: FlaskClient)
     answer = change(client, late)
     assert answer.status_code == 409
     assert "changed in another window" in answer.json["detail"]
-    copy = client.post("/api/hookups/split-fog/copy", json={"saves": 1, "changes": [late]}).json
+    copy = client.post("/api/hookups/split-fog/copy", json={"revision": 1, "changes": [late]}).json
     values = {c["control"]["id"]: c["value"] for u in copy["units"] for c in u["controls"]}
     assert (values["tap"], values["line.pot"]) == ("8", -9)
     assert copy["name"].endswith("(copy)")
+
+
+def test_a_copy_is_of_the_state_that_was_seen_whatever_came_after(client: FlaskClient) -> None:
+    change(client, TAP_4)
+    seen = change(client, {"op": "set", "unit": "gabion-40", "control": "line.pot", "value": -9}, saves=2).json
+    client.post("/api/hookups/split-fog/undo", json={"saves": 3})
+    client.post("/api/hookups/split-fog/undo", json={"saves": 4})
+    change(client, {**TAP_4, "value": "16"}, saves=5)  # what was undone can no longer be redone
+    assert bench(client)["redo"] is None
+    body = {"revision": seen["revision"], "changes": [{"op": "disconnect", "lead": "line-1"}]}
+    copy = client.post("/api/hookups/split-fog/copy", json=body).json
+    values = {c["control"]["id"]: c["value"] for u in copy["units"] for c in u["controls"]}
+    assert (values["tap"], values["line.pot"], len(copy["links"])) == ("4", -9, 2)
+    assert client.post("/api/hookups/split-fog/copy", json={**body, "revision": 99}).status_code == 404
+    back = client.post("/api/hookups/split-fog/undo", json={"saves": 6}).json
+    assert (back["undo"], back["redo"]) == (None, "Godwit 45: tap 16")
 
 
 @pytest.mark.parametrize(
@@ -254,6 +270,23 @@ def test_a_take_keeps_what_was(client: FlaskClient, lightship: Home) -> None:
     assert edited["note"]["name"] == "Late, kept"
     assert client.delete(f"/api/takes/{made['id']}").status_code == 204
     assert client.get(f"/api/takes/{made['id']}/audio").status_code == 404
+
+
+def test_another_file_for_a_take_takes_the_old_ones_place(client: FlaskClient, lightship: Home) -> None:
+    count = len(list(lightship.audio.iterdir()))
+    for peak in (0.25, 0.5):
+        client.post("/api/takes/5/audio?name=take.wav", data=a_wav(peak))
+    assert len(list(lightship.audio.iterdir())) == count + 1
+    client.post("/api/takes/4/audio?name=same.wav", data=a_wav(0.5))
+    client.delete("/api/takes/5")
+    assert client.get("/api/takes/4/audio").status_code == 200
+
+
+def test_run_sheet_and_bench_tell_the_same_slips(client: FlaskClient) -> None:
+    client.put("/api/preferences", json={"match": "either_way"})
+    guards = {s["guard"] for s in client.get("/api/hookups/silent-night/slips").json["slips"]}
+    steps = {s["step"]["text"] for s in run(client, "silent-night").json["steps"]}
+    assert {t for t in steps if t.startswith(("Tape", "Push", "Label"))} == guards
 
 
 def test_refused_audio_leaves_no_file(client: FlaskClient, lightship: Home) -> None:

@@ -11,7 +11,7 @@ from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
 from low_tide.app.locker import all_gear, new_id
 from low_tide.app.preferences import preferences
 from low_tide.core.analysis import Analysis, analyse
-from low_tide.core.changes import Change, Describe, apply_all, describe, touches_speaker_side
+from low_tide.core.changes import Change, apply_all, describe, touches_speaker_side
 from low_tide.core.choices import Choice, choices, preview
 from low_tide.core.gear import Unit
 from low_tide.core.gear.base import Control, Setting, Socket
@@ -84,13 +84,14 @@ class LinkView:
 class BenchState:
     """A hook-up on the bench, with everything computed but the curves, which the picture does not draw.
 
-    `saves` must come back with the next edit.
+    `saves` must come back with the next edit, `revision` with a copy of what was seen.
     """
 
     id: str
     name: str
     notes: str
     saves: int
+    revision: int
     is_on: bool
     undo: str | None
     redo: str | None
@@ -172,14 +173,15 @@ def _links(rig: Rig) -> tuple[LinkView, ...]:
 
 def _state(row: HookupRow, rig: Rig) -> BenchState:
     current = _revision(row, row.current)
-    redo = _revision(row, row.current + 1).label if row.current < row.newest else None
+    redo = _revision(row, row.redo[-1]).label if row.redo else None
     return BenchState(
         id=row.id,
         name=rig.hookup.name,
         notes=rig.hookup.notes,
         saves=row.saves,
+        revision=row.current,
         is_on=row.is_on,
-        undo=current.label if row.current > 1 else None,
+        undo=None if current.parent is None else current.label,
         redo=redo,
         units=_units(rig, {doc["id"] for doc in row.pinned}),
         links=_links(rig),
@@ -209,31 +211,31 @@ def listed(search: str = "") -> list[HookupEntry]:
 
 
 def create(
-    name: str = "New hook-up", hookup: Hookup | None = None, pinned: Sequence[Json] = (), id: str = ""
+    name: str = "New hook-up",
+    hookup: Hookup | None = None,
+    pinned: Sequence[Json] = (),
+    id: str = "",
+    raw: Json | None = None,
 ) -> BenchState:
-    """A new hook-up, empty or as given; gear in `pinned` counts for it above the locker."""
+    """A new hook-up, empty or as given; gear in `pinned` counts for it above the locker.
+
+    `raw` is the plain data it was read from: fields of it that are not known here are kept.
+    """
     hookup = hookup or Hookup(name=name)
+    doc = keep_unknown(raw, dump(hookup))
     with database.atomic("immediate"):
         row = HookupRow.create(id=id or new_id(hookup.name), name=hookup.name, pinned=list(pinned), updated=now())
-        RevisionRow.create(hookup=row, number=1, label="new", doc=dump(hookup), at=now())
+        RevisionRow.create(hookup=row, number=1, label="new", doc=doc, at=now())
         rig = rig_of(row)
     return _state(row, rig)
 
 
-def bring_in(rig: Rig, raw: Json) -> BenchState:
+def bring_in(rig: Rig, raw: Json, name: str = "") -> BenchState:
     """A hook-up from a file. Gear that the locker has word for word is the locker's; the rest is pinned."""
     docs = {doc["id"]: doc for doc in raw["gear"]}
-    locker = {row.id: row.doc for row in GearRow.select()}
-    pinned = [
-        keep_unknown(docs[unit.id], dump(unit))
-        for unit in rig.gear.values()
-        if locker.get(unit.id) is None or load_unit(locker[unit.id]) != unit
-    ]
-    made = create(hookup=rig.hookup, pinned=pinned)
-    revision = _revision(row_of(made.id), 1)
-    revision.doc = keep_unknown(raw["hookup"], revision.doc)
-    revision.save()
-    return made
+    owned = all_gear()
+    pinned = [keep_unknown(docs[u.id], dump(u)) for u in rig.gear.values() if owned.get(u.id) != u]
+    return create(hookup=replace(rig.hookup, name=name or rig.hookup.name), pinned=pinned, raw=raw["hookup"])
 
 
 def _fresh(row: HookupRow, saves: int) -> None:
@@ -253,15 +255,13 @@ def _refuse_while_on(row: HookupRow, rig: Rig, changes: Sequence[Change]) -> Non
 
 
 def _save(row: HookupRow, rig: Rig, label: str) -> None:
-    """A new revision after the current one; what could be redone before is gone, as in any undo list."""
-    before = _revision(row, row.current).doc
-    RevisionRow.delete().where(RevisionRow.hookup == row.id, RevisionRow.number > row.current).execute()
-    row.current += 1
-    row.newest = row.current
-    row.saves += 1
+    """A new revision made from the current one; what could be redone is out of reach, as in any undo list."""
+    before = _revision(row, row.current)
+    row.newest += 1
+    row.current, row.redo, row.saves = row.newest, [], row.saves + 1
     row.name, row.updated = rig.hookup.name, now()
-    doc = keep_unknown(before, dump(rig.hookup))
-    RevisionRow.create(hookup=row, number=row.current, label=label, doc=doc, at=now())
+    doc = keep_unknown(before.doc, dump(rig.hookup))
+    RevisionRow.create(hookup=row, number=row.newest, parent=before.number, label=label, doc=doc, at=now())
     row.save()
 
 
@@ -282,23 +282,19 @@ def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
     return state(hookup_id)
 
 
-def copy_with(hookup_id: str, changes: Sequence[Change], base: int) -> BenchState:
+def copy_with(hookup_id: str, changes: Sequence[Change], revision: int) -> BenchState:
     """A hook-up of its own from the state a window saw, with its edit: what was overtaken, or a wanted copy."""
     row = row_of(hookup_id)
-    seen = min(max(1, row.current - (row.saves - base)), row.newest)
-    hookup = load_hookup(_revision(row, seen).doc)
+    if not 1 <= revision <= row.newest:
+        raise NotFound(f"“{row.name}” has no revision {revision}.")
+    hookup = load_hookup(_revision(row, revision).doc)
     try:
         after = apply_all(hookup, changes, gear_for(row))
     except HookupError as error:
         raise Invalid(*error.problems) from None
-    made = create(hookup=after.hookup, pinned=row.pinned)
     named = after.hookup.name != hookup.name
-    return made if named else rename(made.id, f"{after.hookup.name} (copy)"[:120])
-
-
-def rename(hookup_id: str, name: str) -> BenchState:
-    """A new name without asking which state was seen; for copies just made."""
-    return change(hookup_id, [Describe(name=name)], row_of(hookup_id).saves)
+    name = after.hookup.name if named else f"{after.hookup.name} (copy)"[:120]
+    return create(hookup=replace(after.hookup, name=name), pinned=row.pinned)
 
 
 def step(hookup_id: str, by: int, saves: int) -> BenchState:
@@ -306,11 +302,13 @@ def step(hookup_id: str, by: int, saves: int) -> BenchState:
     with database.atomic("immediate"):
         row = row_of(hookup_id)
         _fresh(row, saves)
-        target = row.current + by
-        if 1 <= target <= row.newest:
+        back = _revision(row, row.current).parent
+        target = back if by < 0 else next(iter(row.redo[-1:]), None)
+        if target is not None:
             before, after = (load_hookup(_revision(row, n).doc) for n in (row.current, target))
             if row.is_on and _speaker_side(before, gear_for(row)) != _speaker_side(after, gear_for(row)):
                 raise SwitchedOn(f"“{row.name}” is on, and this would change its speaker side. Switch off first.")
+            row.redo = [*row.redo, row.current] if by < 0 else row.redo[:-1]
             row.current, row.saves, row.updated = target, row.saves + 1, now()
             row.name = after.name
             row.save()

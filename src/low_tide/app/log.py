@@ -193,7 +193,8 @@ def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
         rig = bench.rig_of(row)
         result = analyse(rig, preferences())
         hookup_doc, gear = bench.documents(row)
-        words = [{"caution": c.finding.text, "word": c.word} for c in running.state(hookup_id).cautions if c.word]
+        accepted = running.accepted_words(row)
+        words = [{"caution": f.text, "word": accepted[f.key]} for f in result.findings if f.key in accepted]
         last = TakeRow.select(TakeRow.number).where(TakeRow.session == session).order_by(TakeRow.number.desc()).first()
         made = TakeRow.create(
             session=session,
@@ -220,15 +221,17 @@ def edit_take(take_id: int, doc: Any) -> Take:
     return _take(row)
 
 
+def _forget(home: Home, name: str | None) -> None:
+    """Remove an audio file that no take has any more."""
+    if name and not TakeRow.select().where(TakeRow.audio == name).exists():
+        (home.audio / name).unlink(missing_ok=True)
+
+
 def delete_take(home: Home, take_id: int) -> None:
     """Delete a take, and its audio where no other take has the same file."""
-    with database.atomic("immediate"):
-        row = _row(take_id)
-        name = row.audio
-        row.delete_instance()
-        shared = name and TakeRow.select().where(TakeRow.audio == name).exists()
-    if name and not shared:
-        (home.audio / name).unlink(missing_ok=True)
+    row = _row(take_id)
+    row.delete_instance()
+    _forget(home, row.audio)
 
 
 def attach(home: Home, take_id: int, name: str, stream: BinaryIO) -> Take:
@@ -249,8 +252,10 @@ def attach(home: Home, take_id: int, name: str, stream: BinaryIO) -> Take:
         os.replace(incoming, home.audio / stored)
     finally:
         incoming.unlink(missing_ok=True)
+    before = row.audio
     row.audio, row.audio_name, row.measures = stored, Path(name.replace("\\", "/")).name[:200], dump(measures)
     row.save()
+    _forget(home, before)
     return _take(row)
 
 
@@ -267,8 +272,7 @@ def recall(take_id: int) -> bench.BenchState:
     row = _row(take_id)
     saved = row.snapshot
     rig = checked(load_hookup(saved["hookup"]), {u.id: u for u in map(load_unit, saved["gear"])})
-    made = bench.bring_in(rig, saved)
-    return bench.rename(made.id, f"{row.hookup_name}, recalled from take {row.number}"[:120])
+    return bench.bring_in(rig, saved, f"{row.hookup_name}, recalled from take {row.number}"[:120])
 
 
 COLUMNS = (

@@ -8,7 +8,7 @@ from low_tide.app.bench import rig_of, row_of
 from low_tide.app.errors import Invalid, NotFound, NotReady
 from low_tide.app.preferences import preferences
 from low_tide.core.finding import Finding, Verdict
-from low_tide.core.judge import judge
+from low_tide.core.judge import Judgement, judge
 from low_tide.core.runsheet import PHASES, Step, run_sheet
 from low_tide.store.files import now
 from low_tide.store.models import HookupRow, database
@@ -59,11 +59,20 @@ def _blocked(
     return tuple(found)
 
 
-def _state(row: HookupRow) -> RunState:
-    rig = rig_of(row)
-    judged = judge(rig, preferences())
-    ticks, words = set(row.run.get("ticks", [])), row.run.get("accepted", {})
-    steps = tuple(StepState(s, PHASES[s.phase], s.id in ticks) for s in run_sheet(rig))
+def _made(row: HookupRow) -> tuple[Judgement, tuple[Step, ...]]:
+    """What does not depend on ticks and words: the judgement and the steps, by the user's schools."""
+    rig, schools = rig_of(row), preferences()
+    return judge(rig, schools), run_sheet(rig, schools)
+
+
+def accepted_words(row: HookupRow) -> dict[str, str]:
+    """Finding key → the word it was accepted with."""
+    return dict(row.run.get("accepted", {}))
+
+
+def _state(row: HookupRow, judged: Judgement, sheet: tuple[Step, ...]) -> RunState:
+    ticks, words = set(row.run.get("ticks", [])), accepted_words(row)
+    steps = tuple(StepState(s, PHASES[s.phase], s.id in ticks) for s in sheet)
     stops = tuple(f for f in judged.findings if f.severity == "stop")
     cautions = tuple(CautionState(f, words.get(f.key)) for f in judged.findings if f.severity == "caution")
     return RunState(
@@ -81,20 +90,22 @@ def _state(row: HookupRow) -> RunState:
 
 def state(hookup_id: str) -> RunState:
     """The run sheet of a hook-up as it stands."""
-    return _state(row_of(hookup_id))
+    row = row_of(hookup_id)
+    return _state(row, *_made(row))
 
 
 def tick(hookup_id: str, step_id: str, done: bool) -> RunState:
     """Tick a step off, or take the tick back."""
     with database.atomic("immediate"):
         row = row_of(hookup_id)
-        known = {s.step.id for s in _state(row).steps}
+        judged, sheet = _made(row)
+        known = {s.id for s in sheet}
         if step_id not in known:
             raise NotFound("This step is not on the sheet any more: the hook-up has changed. Look again.")
         ticks = (set(row.run.get("ticks", [])) & known) - {step_id}
         row.run = {**row.run, "ticks": sorted(ticks | {step_id} if done else ticks)}
         row.save()
-        return _state(row)
+        return _state(row, judged, sheet)
 
 
 def accept(hookup_id: str, key: str, word: str) -> RunState:
@@ -104,23 +115,25 @@ def accept(hookup_id: str, key: str, word: str) -> RunState:
         raise Invalid(f"Your word: at most 200 characters, this has {len(word)}.")
     with database.atomic("immediate"):
         row = row_of(hookup_id)
-        current = {c.finding.key for c in _state(row).cautions}
+        judged, sheet = _made(row)
+        current = {f.key for f in judged.findings if f.severity == "caution"}
         if key not in current:
             raise NotFound("This is not a caution of the hook-up as it stands now. Look again.")
-        words = {k: v for k, v in row.run.get("accepted", {}).items() if k in current and k != key}
+        words = {k: v for k, v in accepted_words(row).items() if k in current and k != key}
         row.run = {**row.run, "accepted": {**words, key: word} if word else words}
         row.save()
-        return _state(row)
+        return _state(row, judged, sheet)
 
 
 def switch(hookup_id: str, on: bool) -> RunState:
     """Mark as switched on, refused while anything blocks it; or as off, which clears the ticks."""
     with database.atomic("immediate"):
         row = row_of(hookup_id)
-        before = _state(row)
+        judged, sheet = _made(row)
+        before = _state(row, judged, sheet)
         if on and before.blocked and not row.is_on:
             raise NotReady("Not yet: " + before.blocked[0], *before.blocked[1:])
         row.is_on = on
         row.run = {**row.run, "since": now() if on else None} | ({} if on else {"ticks": []})
         row.save()
-        return _state(row)
+        return _state(row, judged, sheet)

@@ -14,6 +14,8 @@ FORMATS = {"WAV": "wav", "WAVEX": "wav", "RF64": "wav", "FLAC": "flac", "AIFF": 
 LONGEST_S = 30 * 60
 RATES = (8_000, 192_000)
 MOST_CHANNELS = 2
+MOST_SAMPLES = LONGEST_S * 48_000 * MOST_CHANNELS
+"""A few megabytes of packed silence must not unpack into all of the memory."""
 
 
 def _opened(path: Path) -> soundfile.SoundFile:
@@ -39,6 +41,8 @@ def measure(path: Path) -> tuple[Measures, str]:
         seconds = file.frames / file.samplerate
         if seconds > LONGEST_S:
             raise FormatError([f"Length: {seconds / 60:.0f} minutes is over the most allowed, 30 minutes."])
+        if file.frames * file.channels > MOST_SAMPLES:
+            raise FormatError(["Too much sound: at most 30 minutes of stereo at 48 kHz, or less at a higher rate."])
         if file.frames < 1:
             raise FormatError(["There is no sound in this file."])
         try:
@@ -51,7 +55,7 @@ def measure(path: Path) -> tuple[Measures, str]:
     if not np.isfinite(samples).all():
         raise FormatError(["This audio file holds values that are not numbers."])
     peak = float(np.abs(samples).max())
-    rms = float(np.sqrt(np.mean(np.square(samples, dtype=np.float64))))
+    rms = float(np.sqrt(sum(float(c @ c) for c in samples.T.astype(np.float64)) / samples.size))
     level, mean = decibels(peak), decibels(rms)
     measures = Measures(
         seconds=len(samples) / rate,

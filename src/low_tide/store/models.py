@@ -52,13 +52,17 @@ class GearRow(Table):
 
 
 class HookupRow(Table):
-    """A hook-up: where in its revisions it stands, whether it is on, and its run sheet's state."""
+    """A hook-up: which revision it stands at, whether it is on, and its run sheet's state.
+
+    `redo` holds the revisions that undo came from, the nearest last. `saves` counts every move.
+    """
 
     id = CharField(primary_key=True, max_length=64)
     name = CharField()
     archived = BooleanField(default=False)
     current = IntegerField(default=1)
     newest = IntegerField(default=1)
+    redo = JsonField(default=list)
     saves = IntegerField(default=1)
     is_on = BooleanField(default=False)
     run = JsonField(default=dict)
@@ -70,11 +74,13 @@ class HookupRow(Table):
 
 
 class RevisionRow(Table):
-    """One state of a hook-up; undo and redo move between them."""
+    """One state of a hook-up and the one it was made from. Numbers are never used again and rows never
+    deleted, so a window that saw a state can always come back to it."""
 
     id = AutoField()
     hookup = ForeignKeyField(HookupRow, backref="revisions", on_delete="CASCADE")
     number = IntegerField()
+    parent = IntegerField(null=True)
     label = CharField()
     doc = JsonField()
     at = CharField()

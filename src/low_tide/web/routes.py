@@ -184,8 +184,8 @@ def hookup_change(path: s.HookupPath, body: s.ChangesBody) -> Response:
 
 
 @api.post("/hookups/<hookup_id>/copy", responses={201: s.BenchOut})
-def hookup_copy(path: s.HookupPath, body: s.ChangesBody) -> Response:
-    return reply_root(s.BenchOut, bench.copy_with(path.hookup_id, body.changes, body.saves), 201)
+def hookup_copy(path: s.HookupPath, body: s.CopyBody) -> Response:
+    return reply_root(s.BenchOut, bench.copy_with(path.hookup_id, body.changes, body.revision), 201)
 
 
 @api.post("/hookups/<hookup_id>/preview", responses={200: s.Consequence})

@@ -110,6 +110,11 @@ class ChangesBody(Strict):
     changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
 
 
+class CopyBody(Strict):
+    revision: int
+    changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
+
+
 class PreviewBody(Strict):
     changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
 

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type BenchState, type Finding } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
-import { Mark } from "../../parts/Mark";
+import { Mark, VerdictMark } from "../../parts/Mark";
 import { Slips } from "./Slips";
 
 interface Props {
@@ -37,7 +37,7 @@ function Outcome({ hookup, finding, saves }: { hookup: string; finding: Finding;
     <p className="mt-1 flex min-h-[18px] items-center gap-1.5 text-[12px] text-ink-2">
       {query.data && (
         <>
-          <Mark severity={query.data.severity as Finding["severity"]} size={13} /> {query.data.text}
+          <VerdictMark severity={query.data.severity} size={13} /> {query.data.text}
         </>
       )}
     </p>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { answer, api, type BenchState, type Change, type Choice, type End } from "../../api/client";
 import { TextInput } from "../../parts/controls";
-import { Mark } from "../../parts/Mark";
+import { VerdictMark } from "../../parts/Mark";
 import { Failed, Loading } from "../../parts/states";
 import { Panel } from "./Panel";
 
@@ -86,7 +86,7 @@ export function SocketPanel({ state, end, onChoose, onClose }: Props) {
                       onClick={() => onChoose(choice.changes)}
                       className="grid w-full grid-cols-[18px_1fr] gap-2 px-4 py-1.5 text-left hover:bg-shoal focus-visible:-outline-offset-2"
                     >
-                      <Mark severity={choice.severity as "stop"} size={16} />
+                      <VerdictMark severity={choice.severity} size={16} />
                       <span>
                         <span className="font-semibold">{choice.label}</span>
                         <span className="block text-[12px] text-ink-2">{choice.detail}</span>

@@ -35,17 +35,14 @@ function lines(name: string, room: number): string[] {
   ];
 }
 
-function Chart({
-  stages,
-  width,
-  height,
-  onLight,
-}: {
+interface Props {
   stages: Stage[];
   width: number;
   height: number;
   onLight: (units: string[]) => void;
-}) {
+}
+
+function Chart({ stages, width, height, onLight }: Props) {
   const left = 62;
   const room = Math.floor((width - left - 8) / Math.max(1, stages.length) / 7);
   const named = stages.map((stage) => lines(stage.name, room));
@@ -163,17 +160,7 @@ function Chart({
   );
 }
 
-export function TideLine({
-  stages,
-  width,
-  height,
-  onLight,
-}: {
-  stages: Stage[];
-  width: number;
-  height: number;
-  onLight: (units: string[]) => void;
-}) {
+export function TideLine({ stages, width, height, onLight }: Props) {
   const [table, setTable] = useState(false);
   const [copied, setCopied] = useState(false);
   if (stages.length === 0) {

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, Refusal, type BenchState, type Change } from "../../api/client";
 
-type Act = { do: "change"; changes: Change[] } | { do: "undo" | "redo" } | { do: "unpin" };
+type Act = { do: "change"; changes: Change[]; revision: number } | { do: "undo" | "redo" } | { do: "unpin" };
 
 /** The state with its switches and knobs where they were just put, until the server has judged them. */
 function moved(state: BenchState, changes: Change[]): BenchState {
@@ -26,7 +26,8 @@ export function useBench(id: string) {
   const client = useQueryClient();
   const key = ["hookup", id];
   const path = { params: { path: { hookup_id: id } } };
-  const [overtaken, setOvertaken] = useState<Change[]>();
+  /** Edits that another window came before, and the revision they were made on. */
+  const [overtaken, setOvertaken] = useState<{ changes: Change[]; revision: number }>();
   const query = useQuery({ queryKey: key, queryFn: () => answer(api.GET("/api/hookups/{hookup_id}", path)) });
 
   const act = useMutation({
@@ -48,17 +49,19 @@ export function useBench(id: string) {
       void client.invalidateQueries({ queryKey: ["choices", id] });
     },
     onError: (error, what) => {
-      if (error instanceof Refusal && error.status === 409 && what.do === "change")
-        setOvertaken(what.changes);
-      else void query.refetch();
+      if (error instanceof Refusal && error.status === 409 && what.do === "change") {
+        setOvertaken((before) =>
+          before
+            ? { ...before, changes: [...before.changes, ...what.changes] }
+            : { changes: what.changes, revision: what.revision },
+        );
+      } else void query.refetch();
     },
   });
 
   const copy = useMutation({
-    mutationFn: (changes: Change[]) => {
-      const saves = client.getQueryData<BenchState>(key)?.saves ?? 0;
-      return answer(api.POST("/api/hookups/{hookup_id}/copy", { ...path, body: { saves, changes } }));
-    },
+    mutationFn: (body: { changes: Change[]; revision: number }) =>
+      answer(api.POST("/api/hookups/{hookup_id}/copy", { ...path, body })),
     onSuccess: () => void client.invalidateQueries({ queryKey: ["hookups"] }),
   });
 
@@ -68,7 +71,7 @@ export function useBench(id: string) {
     change: (changes: Change[]) => {
       // At once, so that a key pressed three times moves three steps and not three times one.
       client.setQueryData<BenchState>(key, (state) => state && moved(state, changes));
-      act.mutate({ do: "change", changes });
+      act.mutate({ do: "change", changes, revision: query.data?.revision ?? 1 });
     },
     undo: () => act.mutate({ do: "undo" }),
     redo: () => act.mutate({ do: "redo" }),
@@ -82,9 +85,11 @@ export function useBench(id: string) {
       act.reset();
       void query.refetch();
     },
-    copy: async (changes: Change[]) => (await copy.mutateAsync(changes)).id,
+    copy: async (changes: Change[]) =>
+      (await copy.mutateAsync({ changes, revision: query.data?.revision ?? 1 })).id,
     keepCopy: async () => {
-      const made = await copy.mutateAsync(overtaken ?? []);
+      if (!overtaken) return id;
+      const made = await copy.mutateAsync(overtaken);
       setOvertaken(undefined);
       act.reset();
       void query.refetch();
