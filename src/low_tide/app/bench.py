@@ -196,7 +196,7 @@ def state(hookup_id: str) -> BenchState:
 
 
 def listed(search: str = "") -> list[HookupEntry]:
-    """Hook-ups by name, each with its verdict now."""
+    """Hook-ups by name, each with its verdict now; those that hold the words as they were typed come first."""
     schools, found = preferences(), []
     for row in HookupRow.select().where(~HookupRow.archived).order_by(HookupRow.name):
         if not all(word in row.name.lower() for word in search.lower().split()):
@@ -207,7 +207,7 @@ def listed(search: str = "") -> list[HookupEntry]:
         except Invalid as error:
             severity, words = "stop", error.problems[0]
         found.append(HookupEntry(row.id, row.name, severity, words, row.is_on, row.updated))
-    return found
+    return sorted(found, key=lambda entry: search.strip().lower() not in entry.name.lower())
 
 
 def create(

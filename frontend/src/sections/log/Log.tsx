@@ -165,7 +165,7 @@ export default function Log() {
                   {["Take", "Part", "Hook-up", "Peak", "Loudness"].map((head, i) => (
                     <th
                       key={head}
-                      className={`px-3 py-1.5 font-medium ${i === 0 ? "pl-4" : ""} ${i > 2 ? "text-right" : ""} ${i > 0 && i !== 3 ? "max-sm:hidden" : ""}`}
+                      className={`px-3 py-1.5 font-medium ${i === 0 ? "pl-4" : i === 4 ? "pr-4" : ""} ${i > 2 ? "text-right" : ""} ${i > 0 && i !== 3 ? "max-sm:hidden" : ""}`}
                     >
                       {head}
                     </th>

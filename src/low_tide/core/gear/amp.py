@@ -48,7 +48,7 @@ class PowerMode:
     power: Annotated[float, Spec("Label power", "W", 0.05, 2000)] = 50.0
     load_factor: Annotated[
         float,
-        Spec("Wanted load ×", "", 0.5, 4, typical=1, help="2 where half the valves are pulled."),
+        Spec("Wanted load ×", "", 0.5, 4, help="1 as marked; 2 where half the valves are pulled."),
     ] = 1.0
     technician: Annotated[bool, Spec("A technician must confirm it")] = False
 
@@ -89,7 +89,7 @@ class Amp:
     ] = "unknown"
     several_taps: Annotated[bool, Spec("Maker allows two taps at once")] = False
     minimum_load: Annotated[
-        float | None, Spec("Minimum load", "Ω", 0.5, 64, help="Transistor and transformerless amps.")
+        float | None, Spec("Minimum load", "Ω", 0.5, 64, help="For amps without output transformer.")
     ] = None
     feedback: Annotated[
         Literal["none", "moderate", "strong", "transistor", "current"],
