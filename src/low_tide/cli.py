@@ -154,7 +154,8 @@ def export(args: argparse.Namespace) -> int:
 
 
 def example(args: argparse.Namespace) -> int:
-    from low_tide.demo.lightship import GEAR, HOOKUPS
+    from low_tide.demo.gear import GEAR
+    from low_tide.demo.hookups import HOOKUPS
     from low_tide.formats.documents import dump, write_hookup_file
 
     if args.list or not args.name:

@@ -21,7 +21,8 @@ from low_tide.core.analysis import analyse
 from low_tide.core.choices import choices
 from low_tide.core.hookup import End, checked
 from low_tide.core.judge import judge
-from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.demo.gear import GEAR
+from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.recording import measure
 
 STATIC = Path(__file__).parents[2] / "src" / "low_tide" / "web" / "static"

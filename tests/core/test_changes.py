@@ -28,7 +28,8 @@ from low_tide.core.layout import layout
 from low_tide.core.network import NetworkError
 from low_tide.core.preferences import Preferences
 from low_tide.core.runsheet import run_sheet
-from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.demo.gear import GEAR
+from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, DESK, LOAD, SCREENED, rig
 
 PLAIN = "lead1: amp/out1 > load/in"
@@ -248,7 +249,7 @@ def test_fixes_that_do_not_mend_are_dropped() -> None:
 
 
 def test_what_cannot_be_computed_counts_as_check_first(monkeypatch: pytest.MonkeyPatch) -> None:
-    def fail(_: object) -> None:
+    def fail(*_: object) -> None:
         raise NetworkError("the network has no single solution")
 
     monkeypatch.setattr("low_tide.core.judge.run_all", fail)

@@ -8,8 +8,8 @@ from dataclasses import replace
 import pytest
 
 from low_tide.core.analysis import analyse
-from low_tide.core.capture import LinePoint, line_points
-from low_tide.core.circuit import MOST_COMBINATIONS, level_positions, network, outputs
+from low_tide.core.capture import Levels, LinePoint
+from low_tide.core.circuit import MOST_COMBINATIONS, level_positions, nominal_network, outputs, real_network
 from low_tide.core.gear import Amp, Attenuator, Cabinet, Unit
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.cabinet import Driver
@@ -19,6 +19,7 @@ from low_tide.core.hookup import Rig
 from low_tide.core.judge import judge
 from low_tide.core.power import Share, downstream, powers, seen_by, shares
 from low_tide.core.response import frequency_grid
+from low_tide.core.signal import SignalGraph
 from low_tide.core.units import dbu, dbv, dbw
 from tests.core.build import AMP, BOX, CAB, DESK, LOAD, PAD, rig
 
@@ -31,7 +32,7 @@ def share(case: Rig, unit: str, part: str = "") -> Share:
 
 
 def point(case: Rig) -> LinePoint:
-    return line_points(case, network(case))[0]
+    return Levels(SignalGraph(case, nominal_network(case))).line_points[0]
 
 
 def test_levels_of_a_volt_and_a_watt() -> None:
@@ -276,9 +277,9 @@ def test_longer_and_thinner_leads_lose_more() -> None:
 
 
 def test_a_screened_lead_hardly_changes_the_tone_but_is_in_the_network() -> None:
-    elements = network(rig("thin: amp/out1 > load/in"), frequency_grid()).elements
+    elements = real_network(rig("thin: amp/out1 > load/in"), frequency_grid()).elements
     assert {e.part for e in elements if e.unit == "thin"} == {"lead", "capacitance"}
-    assert all(e.part == "lead" for e in network(rig("lead1: amp/out1 > load/in"), frequency_grid()).elements[1:])
+    assert all(e.part == "lead" for e in real_network(rig("lead1: amp/out1 > load/in"), frequency_grid()).elements[1:])
 
 
 def test_curves_have_every_point_and_open_ones_are_left_out() -> None:

@@ -15,7 +15,8 @@ from low_tide.core.hookup import checked
 from low_tide.core.judge import judge
 from low_tide.core.runsheet import run_sheet
 from low_tide.core.slips import neighbours, slips
-from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.demo.gear import GEAR
+from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, DESK, LOAD, rig
 from tests.core.test_checks import PLAIN, TAPPED, mended, worst
 

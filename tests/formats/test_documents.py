@@ -13,7 +13,8 @@ from low_tide.core.analysis import analyse
 from low_tide.core.gear import KINDS
 from low_tide.core.hookup import HookupError, checked
 from low_tide.core.judge import judge
-from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.demo.gear import GEAR
+from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import (
     dump,
     keep_unknown,

@@ -13,6 +13,7 @@ import pytest
 from low_tide.app import bench, locker, log
 from low_tide.core.changes import SetControl
 from low_tide.demo.fill import fill
+from low_tide.demo.gear import GEAR
 from low_tide.store.files import Home, StoreError, backup, open_home, restore
 from low_tide.store.models import database
 from tests.conftest import Server
@@ -69,7 +70,7 @@ def test_what_is_no_backup_changes_nothing(lightship: Home, tmp_path: Path, cont
     database.close()
     with pytest.raises(StoreError):
         restore(lightship, bad)
-    assert len(locker.listed()) == 27
+    assert len(locker.listed()) == len(GEAR)
 
 
 def test_undo_survives_a_restart(home: Home) -> None:

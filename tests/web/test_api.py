@@ -327,7 +327,7 @@ def test_takes_are_filtered_and_exported(client: FlaskClient) -> None:
 
 def test_hookups_that_hold_the_words_as_typed_come_first(client: FlaskClient) -> None:
     names = [h["name"] for h in client.get("/api/hookups?search=cue 2").json["entries"]]
-    assert names == ["Cue 2, quiet in the hold", "Cue 1, silent after 21:00"]
+    assert names == ["Cue 2, quiet in the hold", "Cue 2, turned down in the loop", "Cue 1, silent after 21:00"]
 
 
 def test_find_looks_everywhere(client: FlaskClient) -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from low_tide.cli import main
 from low_tide.demo.fill import fill
-from low_tide.demo.lightship import HOOKUPS
+from low_tide.demo.hookups import HOOKUPS
 from low_tide.store.files import open_home
 from low_tide.store.models import database
 

@@ -19,7 +19,8 @@ import soundfile
 from low_tide.core.gear import Amp, Attenuator, Lead, Load
 from low_tide.core.hookup import checked
 from low_tide.core.judge import judge
-from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.demo.gear import GEAR
+from low_tide.demo.hookups import HOOKUPS
 from low_tide.demo.sound import RATE, encoded, pluck, take
 
 

@@ -11,7 +11,8 @@ from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
 from low_tide.app.locker import all_gear, new_id
 from low_tide.app.preferences import preferences
 from low_tide.core.analysis import Analysis, analyse
-from low_tide.core.changes import Change, apply_all, describe, touches_speaker_side
+from low_tide.core.changes import Change, apply_all, changed, describe
+from low_tide.core.checks import REGISTRY, Case
 from low_tide.core.choices import Choice, choices, preview
 from low_tide.core.gear import Unit
 from low_tide.core.gear.base import Control, Setting, Socket
@@ -247,11 +248,12 @@ def _fresh(row: HookupRow, saves: int) -> None:
 
 
 def _refuse_while_on(row: HookupRow, rig: Rig, changes: Sequence[Change]) -> None:
-    if row.is_on and any(touches_speaker_side(change, rig) for change in changes):
-        raise SwitchedOn(
-            f"“{row.name}” is marked as switched on. Speaker leads, taps and selectors stay as they are until the"
-            " run sheet says it is off; standby counts as on."
-        )
+    if not row.is_on:
+        return
+    case = Case(rig, preferences(), live_changes=tuple(changes))
+    refused = list(REGISTRY["re-plug-live"].run(case))
+    if refused:
+        raise SwitchedOn(f"“{row.name}” is marked as switched on. {refused[0].reason}")
 
 
 def _save(row: HookupRow, rig: Rig, label: str) -> None:
@@ -273,7 +275,7 @@ def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
         rig = rig_of(row)
         _refuse_while_on(row, rig, changes)
         try:
-            after = apply_all(rig.hookup, changes, rig.gear)
+            after = changed(rig, changes)
         except HookupError as error:
             raise Invalid(*error.problems) from None
         if after.hookup != rig.hookup:

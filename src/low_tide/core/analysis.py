@@ -8,9 +8,9 @@ from math import isfinite
 import numpy as np
 
 from low_tide.core.capture import WINDOW_DBFS, LinePoint
-from low_tide.core.circuit import Output, network, outputs, sources
+from low_tide.core.circuit import Output, outputs, real_network, sources
 from low_tide.core.finding import Finding, Verdict
-from low_tide.core.gear import Amp, Cabinet
+from low_tide.core.gear import Amp, Cabinet, PowerStage, ReAmp
 from low_tide.core.hookup import Rig
 from low_tide.core.judge import Judgement, judge, with_fixes
 from low_tide.core.network import NetworkError, Solution, input_impedance
@@ -164,10 +164,11 @@ def _amp_results(rig: Rig, seen: tuple[Seen, ...], curves: dict[str, Complex]) -
     return tuple(found)
 
 
-def direct_voltage(amp: Amp, output: Output, cabinet: Cabinet, curve: Complex) -> Complex:
+def direct_voltage(amp: PowerStage, output: Output, cabinet: Cabinet, curve: Complex) -> Complex:
     """Small-signal voltage (V) at a cabinet plugged straight into the amp's tap nearest its rating."""
     nominal = cabinet.nominal()
-    tap = min((t.impedance for t in amp.taps), key=lambda t: abs(np.log(t / nominal)))
+    taps = (amp.inner_into,) if isinstance(amp, ReAmp) else tuple(t.impedance for t in amp.taps)
+    tap = min(taps, key=lambda t: abs(np.log(t / nominal)))
     e = np.sqrt(output.label_power * tap) * (1 + 1 / output.damping_factor)
     return np.asarray(e * curve / (curve + tap / output.damping_factor))
 
@@ -185,7 +186,7 @@ def _speaker_results(rig: Rig, solution: Solution | None) -> tuple[SpeakerResult
             continue
         output = feeding[0]
         amp = rig.gear[output.amp]
-        assert isinstance(amp, Amp)
+        assert isinstance(amp, Amp | ReAmp)
         own = {e for e in solution.network.elements if e.unit == unit}
         current = sum(
             ((solution.voltage(e.a) - solution.voltage(e.b)) / e.impedance for e in own if e.a == node),
@@ -363,7 +364,7 @@ def analyse(rig: Rig, preferences: Preferences | None = None) -> Analysis:
     curves: dict[str, Complex] = {}
     solution: Solution | None = None
     try:
-        real = network(rig, frequency)
+        real = real_network(rig, frequency)
         curves = {s.output.node: input_impedance(real, s.output.node) for s in judged.case.seen}
         used = tuple(s.output for s in judged.case.seen if real.connected(s.output.node))
         solution = real.solve(sources(used, real.points))

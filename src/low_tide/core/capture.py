@@ -1,19 +1,23 @@
-"""The way from speaker level to the converter: peak levels at every line-level point."""
+"""The way from speaker level to the converter: peak levels at every input along it."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from math import sqrt
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from math import inf, sqrt
 
 from low_tide.core.amplifier import peak_voltage
-from low_tide.core.circuit import Output, outputs, reachable
-from low_tide.core.gear import Amp, Cabinet, Interface, Load
-from low_tide.core.gear.attenuator import Attenuator
+from low_tide.core.circuit import Output, reachable
+from low_tide.core.gear import Cabinet, Interface, LineBox, Microphone
+from low_tide.core.gear.amp import SOAKED
+from low_tide.core.gear.base import STAGE
 from low_tide.core.gear.interface import UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB, Input
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import End, Link, Rig
+from low_tide.core.hookup import End, Rig
 from low_tide.core.network import Network
-from low_tide.core.power import fed_by, voltage_ratio
+from low_tide.core.power import voltage_ratio
+from low_tide.core.signal import Edge, SignalGraph
 from low_tide.core.units import dbu, from_db_voltage
 
 REACTIVE_PEAK_FACTOR = 1.25
@@ -25,17 +29,50 @@ TARGET_DBFS = -12.0
 
 
 @dataclass(frozen=True)
+class Peak:
+    """Peak level at an end, in V (in Pa at 1 m where it is sound in the air).
+
+    `normal` None: not known, `why` says so. `damage` is the level at the flyback factor, at the worst position
+    that attenuators before a tap can reach. `limited`: a hard bound on the way is reached.
+    """
+
+    normal: float | None
+    damage: float
+    limited: bool = False
+    why: str = ""
+
+
+NOTHING = Peak(None, 0.0, why="nothing reaches this input")
+FED_BY_NO_AMP = Peak(None, 0.0, why="no amp feeds this output")
+
+
+@dataclass(frozen=True)
+class InPoint:
+    """Level at an input: `peak_v` (V) and `peak_dbu` of the sine with that peak, None where not known."""
+
+    input: End
+    source: End
+    lead: str
+    peak_v: float | None
+    peak_dbu: float | None
+    damage_dbu: float
+    limited: bool
+    why: str
+
+
+@dataclass(frozen=True)
 class LinePoint:
     """Level at one input of an interface. Peaks in V and dBu (of the sine with that peak), and dBFS.
 
-    `dbfs` None: cannot be computed from what is known, `why` says so. `damage_dbu` is the level at the
-    flyback factor, at the worst position that attenuators before the tap can reach. It is to be held
-    against `absolute_max` (dBu), which may be an assumption.
+    `source`: the output that feeds it at the far end of its chain; `through`: units between. `dbfs` None:
+    cannot be computed from what is known, `why` says so. `damage_dbu` is to be held against `absolute_max`
+    (dBu), which may be an assumption.
     """
 
     source: End
     input: End
     lead: str
+    through: tuple[str, ...]
     peak_v: float
     peak_dbu: float
     dbfs: float | None
@@ -46,31 +83,21 @@ class LinePoint:
     why: str = ""
 
 
+Phantom = LineOut | LineBox | Microphone
+
+
+def phantom_source(rig: Rig, end: End) -> Phantom | None:
+    """What an output of a unit says about 48 V on it; None where nothing is said."""
+    gear = rig.gear[end.unit]
+    if isinstance(gear, LineBox | Microphone):
+        return gear
+    return line_out_of(rig, end.unit) if end.socket == "line" else None
+
+
 def line_out_of(rig: Rig, unit: str) -> LineOut | None:
     """The unit's line output, if it has one."""
-    gear = rig.gear[unit]
-    return None if isinstance(gear, Cabinet | Interface) else getattr(gear, "line_out", None)
-
-
-def tapped_node(rig: Rig, unit: str, output: Output | None = None) -> str:
-    """The speaker-level node a unit's line output takes its signal from."""
-    return output.node if output and output.amp == unit else f"{unit}.in"
-
-
-def line_links(rig: Rig) -> tuple[tuple[Link, End, End], ...]:
-    """Leads from a line output to an interface input: (lead, output end, input end)."""
-    found = []
-    for link in rig.hookup.links:
-        if link.b is None:
-            continue
-        for source, target in ((link.a, link.b), (link.b, link.a)):
-            if (
-                source.socket == "line"
-                and isinstance(rig.gear[target.unit], Interface)
-                and line_out_of(rig, source.unit)
-            ):
-                found.append((link, source, target))
-    return tuple(found)
+    found = getattr(rig.gear[unit], "line_out", None)
+    return found if isinstance(found, LineOut) else None
 
 
 def input_gain_db(rig: Rig, end: End, each: Input) -> float:
@@ -87,62 +114,162 @@ def is_reactive(rig: Rig, net: Network, output: Output) -> bool:
         net.find(e.a) in reach
         and (isinstance(g := rig.gear.get(e.unit), Cabinet) or getattr(g, "behaviour", "") == "reactive")
         for e in net.elements
-        if isinstance(rig.gear.get(e.unit), Cabinet | Load | Attenuator)
     )
 
 
-def line_points(rig: Rig, net: Network) -> tuple[LinePoint, ...]:
-    """Peak level at every interface input that a line output feeds. Uses the nominal network for shares."""
-    return tuple(_point(rig, net, *each) for each in line_links(rig))
+@dataclass(frozen=True)
+class Levels:
+    """Peak levels along the signal paths of a rig."""
 
+    graph: SignalGraph
 
-def _point(rig: Rig, net: Network, link: Link, source: End, target: End) -> LinePoint:
-    line = line_out_of(rig, source.unit)
-    gear = rig.gear[target.unit]
-    assert line is not None
-    assert isinstance(gear, Interface)
-    each = gear.input(target.socket)
-    assumed = each.absolute_max is None
-    absolute = each.max_level + UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB if each.absolute_max is None else each.absolute_max
-    own = isinstance(rig.gear[source.unit], Amp)
-    node = tapped_node(rig, source.unit)
-    feeding = tuple(o for o in fed_by_amp(rig, source.unit)) if own else fed_by(rig, net, node)
-    why = ""
-    if line.origin == "preamp":
-        why = "this output lies before the power stage; its level is not known"
-    elif not feeding:
-        why = "no amp feeds this output"
-    normal = damage = 0.0
-    for output in feeding:
-        tapped = tapped_node(rig, source.unit, output)
-        ratio = voltage_ratio(rig, output, tapped, net)
+    @property
+    def rig(self) -> Rig:
+        return self.graph.rig
+
+    @cached_property
+    def _found(self) -> dict[End, Peak]:
+        return {}
+
+    @cached_property
+    def _emitted(self) -> Mapping[End, float]:
+        return {
+            End(unit, socket): volts
+            for unit, gear in self.rig.units()
+            for socket, volts in gear.emits(self.rig.site(unit)).items()
+        }
+
+    def at(self, end: End, path: frozenset[End] = frozenset()) -> Peak:
+        """Peak level at an end: the highest of all that arrives there."""
+        if end not in self._found:
+            if end in path:
+                return Peak(None, 0.0, why="the signal goes round in a circle")
+            self._found[end] = self._at(end, path | {end})
+        return self._found[end]
+
+    def _at(self, end: End, path: frozenset[End]) -> Peak:
+        if end in self._emitted:
+            return Peak(self._emitted[end], self._emitted[end])
+        if end.socket == STAGE:
+            return self._jack(end)
+        arriving = [self._along(edge, path) for edge in self.graph.into(end)]
+        known = [p for p in arriving if p.normal is not None]
+        damage = max((p.damage for p in arriving), default=0.0)
+        if not known or len(known) < len(arriving):
+            unfed = FED_BY_NO_AMP if self.rig.knows(end) and self.rig.socket(end).level == "speaker" else NOTHING
+            first = next((p for p in arriving if p.normal is None), unfed)
+            return replace(first, damage=damage)
+        loudest = max(known, key=lambda p: p.normal or 0.0)
+        return replace(loudest, damage=damage, limited=any(p.limited for p in known))
+
+    def _along(self, edge: Edge, path: frozenset[End]) -> Peak:
+        if edge.output:
+            return self._driven(edge, edge.output)
+        before = self.at(edge.a, path)
+        if edge.transfer:
+            gain, bound = edge.transfer.gain_db, edge.transfer.limit_v
+            if gain is None:
+                return Peak(None, min(before.damage, bound), why=_not_known(self.rig, edge.a, edge.b))
+            factor = from_db_voltage(gain)
+            normal = None if before.normal is None else before.normal * factor
+            if normal == 0.0:
+                return Peak(None, 0.0, why="nothing reaches this output")
+            limited = before.limited or (normal is not None and normal > bound)
+            normal = None if normal is None else min(normal, bound)
+            return Peak(normal, min(before.damage * factor, bound), limited, before.why)
+        source, into = self.rig.socket(edge.a), self.rig.socket(edge.b)
+        divider = into.ohms / (into.ohms + source.ohms) if into.ohms > 0 else 1.0
+        normal = None if before.normal is None else before.normal * divider
+        return replace(before, normal=normal, damage=before.damage * divider)
+
+    def _jack(self, end: End) -> Peak:
+        """At the speaker jack of a power stage itself, where an amp's own line output takes its signal."""
+        jacks = ((e.output, e.output.node.removesuffix(SOAKED)) for e in self.graph.edges if e.output and e.a == end)
+        found = [self._tapped(output, node) for output, node in jacks]
+        if found:
+            return max(found, key=lambda p: p.normal or 0.0)
+        return Peak(None, 0.0, why="nothing loads the amp")
+
+    def _driven(self, edge: Edge, output: Output) -> Peak:
+        return self._tapped(output, f"{edge.b.unit}.{edge.b.socket}")
+
+    def _tapped(self, output: Output, node: str) -> Peak:
+        """Peak volts at a node of the speaker network that `output` drives."""
+        ratio = voltage_ratio(self.rig, output, node, self.graph.network)
         # A hand can put an attenuator before the tap to any of its positions: damage counts the worst.
-        reach = max([ratio, *(voltage_ratio(other, output, tapped) for other in reachable(rig))])
-        k = REACTIVE_PEAK_FACTOR if is_reactive(rig, net, output) else 1.0
+        reach = max([ratio, *(voltage_ratio(other, output, node) for other in reachable(self.rig))])
+        k = REACTIVE_PEAK_FACTOR if is_reactive(self.rig, self.graph.network, output) else 1.0
         args = (output.label_power, output.flat_power, output.tap)
-        normal = max(normal, ratio * peak_voltage(*args, k))
-        damage = max(damage, reach * peak_voltage(*args, DAMAGE_PEAK_FACTOR))
-    gain = from_db_voltage(line.gain_db(rig.settings(source.unit)))
-    divider = each.impedance / (each.impedance + line.source_impedance)
-    bound = line.limiter_v if line.limiter_v is not None else float("inf")
-    peak, worst = (min(v * gain, bound) * divider for v in (normal, damage))
-    known = not why and peak > 0
-    level = dbu(peak / sqrt(2)) if known else float("-inf")
-    return LinePoint(
-        source=source,
-        input=target,
-        lead=link.lead,
-        peak_v=peak,
-        peak_dbu=level,
-        dbfs=level - each.max_level + input_gain_db(rig, target, each) if known else None,
-        damage_dbu=dbu(worst / sqrt(2)) if worst > 0 else float("-inf"),
-        absolute_max=absolute,
-        absolute_assumed=assumed,
-        limited=known and normal * gain > bound,
-        why=why or ("" if known else "nothing reaches this output"),
-    )
+        return Peak(ratio * peak_voltage(*args, k), reach * peak_voltage(*args, DAMAGE_PEAK_FACTOR))
+
+    def _feed(self, end: End) -> tuple[Edge, ...]:
+        """Edges back from an input to the output whose control sets its level."""
+        found: list[Edge] = []
+        at = end
+        seen = {end}
+        while True:
+            edge = next((e for e in self.graph.into(at) if e.a not in seen), None)
+            if edge is None:
+                return tuple(found)
+            seen.add(edge.a)
+            found.append(edge)
+            at = edge.a
+            if edge.transfer and (edge.b.socket == "line" or edge.a.socket == "capsule"):
+                return tuple(found)
+
+    @cached_property
+    def inputs(self) -> tuple[InPoint, ...]:
+        """Level at every line, instrument or microphone input that something is plugged into."""
+        found = []
+        for unit, gear in self.rig.units():
+            for socket in gear.sockets():
+                end = End(unit, socket.id)
+                edge = next((e for e in self.graph.into(end) if e.link), None)
+                if socket.level in ("speaker", "air") or edge is None or edge.link is None:
+                    continue
+                peak = self.at(end)
+                level = dbu(peak.normal / sqrt(2)) if peak.normal else None
+                damage = dbu(peak.damage / sqrt(2)) if peak.damage > 0 else -inf
+                found.append(InPoint(end, edge.a, edge.link.lead, peak.normal, level, damage, peak.limited, peak.why))
+        return tuple(found)
+
+    @cached_property
+    def line_points(self) -> tuple[LinePoint, ...]:
+        """Level at every interface input that something is plugged into."""
+        return tuple(
+            self._line_point(point, gear)
+            for point in self.inputs
+            if isinstance(gear := self.rig.gear[point.input.unit], Interface)
+        )
+
+    def _line_point(self, point: InPoint, gear: Interface) -> LinePoint:
+        each = gear.input(point.input.socket)
+        assumed = each.absolute_max is None
+        over = each.max_level + UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB
+        feed = self._feed(point.input)
+        source = next((e.b for e in reversed(feed) if e.transfer and e.b.socket in ("line", "out")), point.source)
+        level = point.peak_dbu
+        between = dict.fromkeys(e.a.unit for e in feed if e.a.unit not in (source.unit, point.input.unit))
+        return LinePoint(
+            source=source,
+            input=point.input,
+            lead=point.lead,
+            through=tuple(between),
+            peak_v=point.peak_v or 0.0,
+            peak_dbu=-inf if level is None else level,
+            dbfs=None if level is None else level - each.max_level + input_gain_db(self.rig, point.input, each),
+            damage_dbu=point.damage_dbu,
+            absolute_max=over if each.absolute_max is None else each.absolute_max,
+            absolute_assumed=assumed,
+            limited=point.limited,
+            why=point.why,
+        )
 
 
-def fed_by_amp(rig: Rig, amp: str) -> tuple[Output, ...]:
-    """The outputs in use of one amp."""
-    return tuple(o for o in outputs(rig) if o.amp == amp)
+def _not_known(rig: Rig, a: End, b: End) -> str:
+    gear = rig.gear[a.unit]
+    if b.socket == "line" and a.socket == "input":
+        return "this output lies before the power stage; its level is not known"
+    if isinstance(gear, Cabinet):
+        return f"the sensitivity of {gear.name} is not known"
+    return f"what {gear.name} makes of the level is not known"

@@ -130,6 +130,22 @@ def apply_all(hookup: Hookup, changes: Iterable[Change], gear: GearById) -> Rig:
     return checked(hookup, gear)
 
 
+def changed(rig: Rig, changes: Iterable[Change]) -> Rig:
+    """The rig after all changes together, keeping what they cannot touch. Raises HookupError."""
+    changes = tuple(changes)
+    made = apply_all(rig.hookup, changes, rig.gear)
+    return made if any(_reaches_speaker_side(change, rig) for change in changes) else made.with_speaker_side_of(rig)
+
+
+def _reaches_speaker_side(change: Change, rig: Rig) -> bool:
+    if isinstance(change, Describe):
+        return False
+    if not isinstance(change, SetControl):
+        return True
+    found = rig.control(change.unit, change.control) if rig.has(change.unit) else None
+    return found is None or found.changes_network()
+
+
 def describe(change: Change, rig: Rig) -> str:
     """A few words for the undo list, in terms of the rig before the change."""
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from math import isfinite
 
-from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, apply_all
+from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, changed
 from low_tide.core.finding import RANK, Finding
 from low_tide.core.gear import Amp, Cabinet, Lead
 from low_tide.core.gear.base import Socket
@@ -31,7 +31,13 @@ class Choice:
     consequence: str
 
 
-CONSTRUCTION = {"speaker": "speaker", "line": "balanced", "instrument": "screened", "microphone": "balanced"}
+CONSTRUCTION = {
+    "speaker": "speaker",
+    "line": "balanced",
+    "instrument": "screened",
+    "microphone": "balanced",
+    "air": "screened",
+}
 
 
 def best_lead(rig: Rig, a: Socket, b: Socket | None) -> Lead | None:
@@ -50,6 +56,8 @@ def best_lead(rig: Rig, a: Socket, b: Socket | None) -> Lead | None:
 
 def meets(a: Socket, b: Socket) -> bool:
     """Whether someone would plug a lead from `a` to `b`: an output and an input, or two speaker sockets."""
+    if "air" in (a.level, b.level):
+        return a.level == b.level and a.flow != b.flow
     if {a.flow, b.flow} == {"in", "out"}:
         return a.level == b.level or a.level == "speaker" or b.level == "speaker" or "line" in (a.level, b.level)
     return False
@@ -82,7 +90,7 @@ def choices(rig: Rig, end: End, preferences: Preferences | None = None) -> tuple
     found, weight = [], []
     for group, label, detail, changes in _proposals(rig, end):
         try:
-            after = judge(apply_all(rig.hookup, changes, rig.gear), preferences)
+            after = judge(changed(rig, changes), preferences)
         except HookupError:
             continue
         severity, text = consequence(before, after, speaker)
@@ -180,5 +188,5 @@ def _targets(rig: Rig, end: End) -> Iterator[tuple[tuple[End, Socket], str, str,
 
 def preview(rig: Rig, changes: tuple[Change, ...], preferences: Preferences | None = None) -> tuple[str, str]:
     """Severity and sentence for what a set of changes would lead to. Raises HookupError."""
-    after = judge(apply_all(rig.hookup, changes, rig.gear), preferences)
+    after = judge(changed(rig, changes), preferences)
     return consequence(judge(rig, preferences), after, speaker=True)

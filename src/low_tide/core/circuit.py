@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
 
-from low_tide.core.amplifier import source_voltage
-from low_tide.core.gear import Amp, Cabinet, Lead
-from low_tide.core.gear.amp import PowerMode, Tap
+from low_tide.core.amplifier import DAMPING_PRESETS, source_voltage
+from low_tide.core.gear import Amp, Cabinet, Lead, ReAmp
+from low_tide.core.gear.amp import NOT_KNOWN, PowerMode, Tap
 from low_tide.core.gear.base import Setting
-from low_tide.core.hookup import End, Link, Rig
+from low_tide.core.hookup import End, Link, Rig, per_rig
 from low_tide.core.leads import SCREENED_FARADS_PER_METRE, loop_resistance
 from low_tide.core.network import GROUND, Element, Network, Source
 from low_tide.core.response import Real
+from low_tide.core.units import from_db_power
 
 OWN_LEAD_AWG = 16
 """Gauge taken for the fixed lead inside a combo."""
@@ -26,7 +26,11 @@ MOST_COMBINATIONS = 96
 
 @dataclass(frozen=True)
 class Output:
-    """One tap of one amp that drives the network: powers in W, `tap` and `wanted` in Ω."""
+    """One tap of one amp that drives the network: powers in W, `tap` and `wanted` in Ω.
+
+    `node` is where the power stage drives it: the tap, or the near side of a built-in soak. `doubtful`: the
+    selector stands at a place nobody knows, and the tap is only the first of those it could be.
+    """
 
     amp: str
     tap: float
@@ -38,6 +42,7 @@ class Output:
     damping_factor: float
     permitted: tuple[float, ...]
     is_source_of_voltage: bool
+    doubtful: bool = False
 
     def powers_into(self, seen: float) -> tuple[float, float]:
         """Label and flat-out power (W) into `seen` Ω, as ratings count them.
@@ -54,28 +59,50 @@ def node_of(end: End) -> str:
     return f"{end.unit}.{end.socket}"
 
 
+@per_rig
 def outputs(rig: Rig) -> tuple[Output, ...]:
-    """Taps in use: the selected one, or every tap whose own jack holds a plug (the first if none does)."""
-    found = []
-    for unit, amp in rig.amps():
-        settings, plugged = rig.settings(unit), rig.plugged(unit)
-        taps = amp.tap_sockets()
-        if amp.tap_choice == "selector":
-            chosen = str(settings.get("tap", f"{amp.taps[0].impedance:g}"))
-            used = [t for t in taps if f"{t[0].impedance:g}" == chosen]
-        else:
-            used = [t for t in taps if plugged & set(t[2])] or [taps[0]]
-        mode = amp.mode(settings)
-        found += [_output(unit, amp, mode, tap, node, jacks) for tap, node, jacks in used]
+    """Every tap in use of every amp, and the inner amplifier of every re-amplifier that is switched on."""
+    found: list[Output] = []
+    for unit, gear in rig.units():
+        if isinstance(gear, Amp):
+            site = rig.site(unit)
+            mode = gear.mode(rig.settings(unit))
+            doubtful = rig.settings(unit).get("tap") == NOT_KNOWN
+            found += [
+                _output(unit, gear, mode, tap, gear.stage_node(site, node), jacks, doubtful)
+                for tap, node, jacks in gear.in_use(site)
+            ]
+        elif isinstance(gear, ReAmp) and gear.is_powered(rig.site(unit)):
+            found.append(inner_output(unit, gear, float(rig.settings(unit)["volume"])))
     return tuple(found)
 
 
-def _output(unit: str, amp: Amp, mode: PowerMode, tap: Tap, node: str, jacks: tuple[str, ...]) -> Output:
+def inner_output(unit: str, gear: ReAmp, volume_db: float) -> Output:
+    """A re-amplifier's inner amplifier at a volume (dB under full): a transistor amp that never exceeds its watts."""
+    power = gear.inner_power * from_db_power(volume_db)
+    return Output(
+        amp=unit,
+        tap=gear.inner_into,
+        wanted=gear.inner_into,
+        node=f"{unit}.out",
+        jacks=("out",),
+        label_power=power,
+        flat_power=power,
+        damping_factor=DAMPING_PRESETS["transistor"],
+        permitted=(),
+        is_source_of_voltage=True,
+    )
+
+
+def _output(
+    unit: str, amp: Amp, mode: PowerMode, tap: Tap, node: str, jacks: tuple[str, ...], doubtful: bool
+) -> Output:
     return Output(
         amp=unit,
         tap=tap.impedance,
         wanted=tap.impedance * mode.load_factor,
         node=f"{unit}.{node}",
+        doubtful=doubtful,
         jacks=jacks,
         label_power=mode.power,
         flat_power=mode.power * amp.crank,
@@ -85,20 +112,33 @@ def _output(unit: str, amp: Amp, mode: PowerMode, tap: Tap, node: str, jacks: tu
     )
 
 
-def network(rig: Rig, frequency: Real | None = None) -> Network:
-    """The speaker network. `frequency` None gives the nominal one: rated resistances, ideal leads."""
+@per_rig
+def nominal_network(rig: Rig) -> Network:
+    """The speaker network by ratings: every curve its rated resistance, leads ideal."""
+    elements: list[Element] = []
+    joints: list[tuple[str, str]] = []
+    for unit, gear in rig.units():
+        key = (unit, rig.plugged(unit), *rig.settings(unit).values())
+        if key not in rig.parts_kept:
+            rig.parts_kept[key] = gear.parts(rig.site(unit))
+        parts = rig.parts_kept[key]
+        elements += parts.elements
+        joints += parts.joints
+    joints += [(node_of(link.a), node_of(link.b or link.a)) for link in rig.speaker_links]
+    return Network(elements, joints, 1)
+
+
+def real_network(rig: Rig, frequency: Real) -> Network:
+    """The speaker network as it sounds: curves and leads at these frequencies (Hz)."""
     elements: list[Element] = []
     joints: list[tuple[str, str]] = []
     for unit, gear in rig.units():
         parts = gear.parts(rig.site(unit, frequency))
         elements += parts.elements
         joints += parts.joints
-    for link in rig.speaker_links():
-        if frequency is None:
-            joints.append((node_of(link.a), node_of(link.b or link.a)))
-        else:
-            elements += _lead_elements(rig, link, frequency)
-    return Network(elements, joints, 1 if frequency is None else len(frequency))
+    for link in rig.speaker_links:
+        elements += _lead_elements(rig, link, frequency)
+    return Network(elements, joints, len(frequency))
 
 
 def _lead_elements(rig: Rig, link: Link, frequency: Real) -> list[Element]:
@@ -132,6 +172,7 @@ def sources(found: tuple[Output, ...], points: int) -> tuple[Source, ...]:
     )
 
 
+@per_rig
 def level_positions(rig: Rig) -> tuple[dict[str, dict[str, Setting]], ...]:
     """Combinations of positions that the level controls can reach, each as unit → control → value."""
     knobs = [
@@ -154,9 +195,10 @@ def level_positions(rig: Rig) -> tuple[dict[str, dict[str, Setting]], ...]:
     return tuple(found) if knobs else ()
 
 
-def reachable(rig: Rig) -> Iterator[Rig]:
+@per_rig
+def reachable(rig: Rig) -> tuple[Rig, ...]:
     """The rig with its level controls at each combination of positions they can reach."""
-    return (rig.moved(settings) for settings in level_positions(rig))
+    return tuple(rig.moved(settings) for settings in level_positions(rig))
 
 
 def _one_at_a_time(ends: list[tuple[Setting, ...]]) -> list[tuple[Setting, ...]]:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Annotated, TypeAlias
+from typing import Annotated, TypeAlias, TypeVar
 
-from low_tide.core.gear import Amp, Cabinet, Lead, Unit
+from low_tide.core.gear import Amp, Cabinet, Lead, Microphone, Unit
 from low_tide.core.gear.base import FITS, Control, Identity, Setting, Site, Socket
+from low_tide.core.network import Parts
 from low_tide.core.response import Real
 from low_tide.core.spec import Spec
 
@@ -31,14 +32,18 @@ class End:
 
 @dataclass(frozen=True)
 class Link:
-    """A lead in use, known by the gear that is its conductor: a lead, or a cabinet with a fixed lead.
+    """A lead in use, known by the gear that is its conductor: a lead, a cabinet with a fixed lead, or a
+    microphone before a cabinet, whose conductor is the air.
 
-    `b` None: the far end hangs free.
+    `b` None: the far end hangs free. `reach`: how far apart the sockets stand, m. `tight`: an angled plug is
+    wanted.
     """
 
     lead: Identity
     a: End
     b: End | None = None
+    reach: Annotated[float | None, Spec("Way between the sockets", "m", 0.05, 200)] = None
+    tight: Annotated[bool, Spec("Little room: an angled plug is wanted")] = False
 
     def ends(self) -> tuple[End, ...]:
         return (self.a, self.b) if self.b else (self.a,)
@@ -89,7 +94,10 @@ class Rig:
 
     @cached_property
     def _link_at(self) -> dict[End, Link]:
-        return {end: link for link in self.hookup.links for end in link.ends()}
+        # Several microphones may stand before one cabinet; a socket holds one plug.
+        return {end: link for link in self.hookup.links for end in link.ends() if self.socket(end).level != "air"} | {
+            end: link for link in self.hookup.links for end in link.ends() if end.unit == link.lead
+        }
 
     def units(self) -> Iterator[tuple[str, Unit]]:
         """Units in the hook-up, in the order they were added."""
@@ -152,6 +160,12 @@ class Rig:
     def site(self, unit: str, frequency: Real | None = None) -> Site:
         return Site(unit, self._settings[unit], self.plugged(unit), frequency)
 
+    @cached_property
+    def parts_kept(self) -> dict[tuple[object, ...], Parts]:
+        """Parts of units in the nominal view by how they are set: the same for this rig and those moved from it."""
+        return {}
+
+    @cached_property
     def speaker_links(self) -> tuple[Link, ...]:
         """Leads with both ends in speaker-level sockets: the ones in the speaker network."""
         return tuple(
@@ -164,13 +178,54 @@ class Rig:
         """The same rig with some controls moved: unit → control → value. Its leads stay, so they carry over."""
         units = tuple(Placed(p.unit, {**p.settings, **settings.get(p.unit, {})}) for p in self.hookup.units)
         other = Rig(replace(self.hookup, units=units), self.gear)
-        vars(other).update({k: vars(self)[k] for k in ("_sockets", "_link_at", "_plugged") if k in vars(self)})
+        vars(other).update({k: vars(self)[k] for k in CARRIED if k in vars(self)})
         return other
+
+    def with_speaker_side_of(self, other: Rig) -> Rig:
+        """This rig, with what was worked out for another that has the same leads and the same speaker side."""
+        vars(self).update({k: v for k, v in vars(other).items() if k in CARRIED or k in SPEAKER_SIDE})
+        vars(self)["speaker_side_of"] = other
+        return self
+
+    @cached_property
+    def speaker_side_of(self) -> Rig | None:
+        """The rig this one was changed from, where the change left leads and speaker side alone."""
+        return None
 
     def free(self, kind: type[Unit]) -> tuple[Unit, ...]:
         """Gear of a kind that is neither archived nor in this hook-up."""
         used = set(self.hookup.gear_ids())
         return tuple(g for g in self.gear.values() if isinstance(g, kind) and g.id not in used and not g.archived)
+
+
+CARRIED = ("_sockets", "_link_at", "_plugged", "parts_kept", "speaker_links")
+"""What is the same for a rig and one moved from it, since its leads stay."""
+
+SPEAKER_SIDE: list[str] = []
+"""What `per_rig` functions keep: all of it is about the speaker side alone."""
+
+Made = TypeVar("Made")
+
+
+def per_rig(make: Callable[[Rig], Made]) -> Callable[[Rig], Made]:
+    """Keeps what a function made of a rig's speaker side: rigs do not change, and a judgement asks often."""
+    key = f"_{make.__name__}_made"
+    SPEAKER_SIDE.append(key)
+
+    def kept(rig: Rig) -> Made:
+        values = vars(rig)
+        if key not in values:
+            values[key] = make(rig)
+        found: Made = values[key]
+        return found
+
+    kept.__doc__ = make.__doc__
+    return kept
+
+
+def has_own_lead(unit: Unit) -> bool:
+    """Whether a unit is itself what a link is made of: a combo's speaker, or a microphone."""
+    return isinstance(unit, Microphone) or (isinstance(unit, Cabinet) and unit.own_lead is not None)
 
 
 def fits(lead: Lead, a: Socket, b: Socket | None) -> bool:
@@ -209,7 +264,7 @@ def problems(hookup: Hookup, gear: GearById) -> list[str]:
     leads: set[str] = set()
     for link in hookup.links:
         conductor = gear[link.lead]
-        fixed = isinstance(conductor, Cabinet) and conductor.own_lead is not None
+        fixed = has_own_lead(conductor)
         if not isinstance(conductor, Lead) and not fixed:
             found.append(f"{conductor.name} is not a lead.")
         if link.lead in leads:
@@ -220,17 +275,23 @@ def problems(hookup: Hookup, gear: GearById) -> list[str]:
                 found.append(f"{conductor.name} ends at “{end.unit}”, which is not in the hook-up.")
             elif not rig.knows(end):
                 found.append(f"{gear[end.unit].name} has no socket “{end.socket}”.")
-            elif end in taken:
+            elif end in taken and rig.socket(end).level != "air":
                 where = rig.label(end)
                 found.append(f"Two leads in one socket: {taken[end]} and {conductor.name} at {where}.")
+            elif rig.socket(end).level == "air" and not isinstance(conductor, Microphone):
+                found.append(f"{rig.label(end)} is no socket: only a microphone goes there.")
             else:
                 taken[end] = conductor.name
+        if isinstance(conductor, Microphone) and (
+            link.b is None or {rig.socket(e).level for e in link.ends() if rig.knows(e)} != {"air"}
+        ):
+            found.append(f"{conductor.name} is no lead: it stands before a cabinet.")
         if fixed and link.lead not in {end.unit for end in link.ends()}:
             found.append(f"The fixed lead of {conductor.name} must start at it.")
         if not fixed:
             for end in link.ends():
                 at = gear.get(end.unit)
-                if isinstance(at, Cabinet) and at.own_lead:
+                if isinstance(at, Cabinet) and at.own_lead and end.socket != "front":
                     found.append(f"{at.name} hangs on its own fixed lead; {conductor.name} cannot go there.")
     return found
 

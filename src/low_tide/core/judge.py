@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from itertools import islice
 
-from low_tide.core.changes import apply_all
+from low_tide.core.changes import changed
 from low_tide.core.checks import Case, run_all
 from low_tide.core.finding import RANK, Finding, Fix, Verdict, verdict
 from low_tide.core.hookup import HookupError, Rig
@@ -26,14 +26,16 @@ class Judgement:
     verdict: Verdict
 
 
-def judge(rig: Rig, preferences: Preferences | None = None) -> Judgement:
+def judge(rig: Rig, preferences: Preferences | None = None, before: Judgement | None = None) -> Judgement:
     """Every check on the nominal network, without working out fixes: quick enough for what-ifs.
 
+    `before`: the judgement of the rig this one was changed from; what cannot have changed is taken from it.
     A network that has no solution is itself a finding: what cannot be computed counts as "check first".
     """
     case = Case(rig, preferences or Preferences())
     try:
-        findings = run_all(case)
+        same = before is not None and rig.speaker_side_of is before.case.rig
+        findings = run_all(case, before.findings if before and same else None)
     except NetworkError as error:
         findings = (
             Finding(
@@ -59,7 +61,7 @@ def mends(fix: Fix, finding: Finding, judged: Judgement) -> bool:
     """Whether the fix takes its finding away and raises none elsewhere to the same severity or worse."""
     rig = judged.case.rig
     try:
-        after = judge(apply_all(rig.hookup, fix.changes, rig.gear), judged.case.preferences)
+        after = judge(changed(rig, fix.changes), judged.case.preferences, judged)
     except HookupError:
         return False
     rank = RANK[finding.severity]

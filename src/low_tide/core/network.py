@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -52,6 +53,7 @@ class Parts:
 
 def merged(joints: Iterable[tuple[str, str]]) -> dict[str, str]:
     """Representative of every joined node; ground represents its own group."""
+    joints = tuple(joints)
     parent: dict[str, str] = {}
 
     def root(node: str) -> str:
@@ -73,64 +75,61 @@ class Network:
     def __init__(self, elements: Sequence[Element], joints: Sequence[tuple[str, str]], points: int) -> None:
         self.points = points
         self._same = merged(tuple(joints))
-        self.elements = tuple(e for e in elements if self.find(e.a) != self.find(e.b))
-        names = {self.find(n) for e in elements for n in (e.a, e.b)} | set(self._same.values())
+        ends = [(self.find(e.a), self.find(e.b)) for e in elements]
+        self.elements = tuple(e for e, (a, b) in zip(elements, ends, strict=True) if a != b)
+        self.ends = tuple(pair for pair in ends if pair[0] != pair[1])
+        """The joined nodes of every element, in the order of `elements`."""
+        names = {name for pair in ends for name in pair} | set(self._same.values())
         self._nodes = sorted(names - {GROUND})
         self._index = {name: i for i, name in enumerate(self._nodes)}
+
+    @property
+    def nodes(self) -> tuple[str, ...]:
+        """Names of the nodes that stand for all joined to them, ground left out."""
+        return tuple(self._nodes)
 
     def find(self, node: str) -> str:
         """The node that stands for `node` after joining."""
         return self._same.get(node, node)
 
+    @cached_property
+    def _parts(self) -> dict[str, frozenset[str]]:
+        """Every node with those it reaches through elements without passing ground."""
+        tied = merged(pair for pair in self.ends if GROUND not in pair)
+        groups: dict[str, set[str]] = {}
+        for name in self._nodes:
+            groups.setdefault(tied.get(name, name), set()).add(name)
+        return {name: group for members in groups.values() for group in (frozenset(members),) for name in members}
+
     def connected(self, node: str) -> frozenset[str]:
         """Every node reached from `node` through elements and joints without passing ground."""
-        reach, todo = {self.find(node)}, [self.find(node)]
-        while todo:
-            here = todo.pop()
-            for e in self.elements:
-                a, b = self.find(e.a), self.find(e.b)
-                if here in (a, b):
-                    other = b if here == a else a
-                    if other != GROUND and other not in reach:
-                        reach.add(other)
-                        todo.append(other)
-        return frozenset(reach)
+        found = self.find(node)
+        return self._parts.get(found, frozenset((found,)))
 
     def _admittance(self, sources: Sequence[Source]) -> Complex:
         size = len(self._nodes)
         y = np.zeros((self.points, size, size), dtype=np.complex128)
-
-        def stamp(a: int | None, b: int | None, admittance: Complex) -> None:
-            if a is not None:
-                y[:, a, a] += admittance
-            if b is not None:
-                y[:, b, b] += admittance
-            if a is not None and b is not None:
-                y[:, a, b] -= admittance
-                y[:, b, a] -= admittance
-
-        for e in self.elements:
-            stamp(self._index.get(self.find(e.a)), self._index.get(self.find(e.b)), 1 / e.impedance)
+        for e, (a, b) in zip(self.elements, self.ends, strict=True):
+            admittance = 1 / e.impedance
+            i, j = self._index.get(a), self._index.get(b)
+            if i is not None:
+                y[:, i, i] += admittance
+            if j is not None:
+                y[:, j, j] += admittance
+            if i is not None and j is not None:
+                y[:, i, j] -= admittance
+                y[:, j, i] -= admittance
         for s in sources:
-            stamp(self._index[self.find(s.node)], None, 1 / s.impedance)
-        fed = {self.find(s.node) for s in sources}
-        for node in self._unreferenced(fed):
+            at = self._index[self.find(s.node)]
+            y[:, at, at] += 1 / s.impedance
+        for node in self._unreferenced({self.find(s.node) for s in sources}):
             y[:, self._index[node], self._index[node]] += REFERENCE_SIEMENS
         return y
 
     def _unreferenced(self, fed: set[str]) -> list[str]:
         """One node of every part that neither an element nor a source ties to ground."""
-        left, found = set(self._nodes), []
-        while left:
-            group = self.connected(min(left))
-            tied = any(
-                GROUND in (self.find(e.a), self.find(e.b)) and {self.find(e.a), self.find(e.b)} & group
-                for e in self.elements
-            )
-            if not tied and not group & fed:
-                found.append(min(group))
-            left -= group
-        return found
+        tied = {a if b == GROUND else b for a, b in self.ends if GROUND in (a, b)} | fed
+        return [min(group) for group in set(self._parts.values()) if not group & tied]
 
     def solve(self, sources: Sequence[Source]) -> Solution:
         """Node voltages with these sources. Raises NetworkError where there is no single solution."""
@@ -138,27 +137,36 @@ class Network:
         current = np.zeros((self.points, len(self._nodes), 1), dtype=np.complex128)
         for s in known:
             current[:, self._index[self.find(s.node)], 0] += s.voltage / s.impedance
-        return self._finish(self._admittance(known), current)
+        if not self._nodes:
+            return Solution(self, {})
+        try:
+            v: Complex = np.linalg.solve(self._admittance(known), current)[:, :, 0].astype(np.complex128)
+        except np.linalg.LinAlgError as error:
+            raise NetworkError("the network has no single solution") from error
+        return self._solution(v)
+
+    @cached_property
+    def _impedances(self) -> Complex:
+        """Open-circuit impedances (Ω, shape (F, N, N)) of the network without its sources."""
+        try:
+            return np.asarray(np.linalg.inv(self._admittance(())))
+        except np.linalg.LinAlgError as error:
+            raise NetworkError("the network has no single solution") from error
 
     def drive(self, node: str, voltage: float = 1.0) -> Solution:
         """Node voltages with `node` held at `voltage` (V) by an ideal source."""
         at = self._index.get(self.find(node))
         if at is None:
             raise NetworkError(f"nothing is connected at {node}")
-        y = self._admittance(())
-        y[:, at, :] = 0
-        y[:, at, at] = 1
-        current = np.zeros((self.points, len(self._nodes), 1), dtype=np.complex128)
-        current[:, at, 0] = voltage
-        return self._finish(y, current)
+        column = self._impedances[:, :, at]
+        return self._solution(voltage * column / column[:, at, None])
 
-    def _finish(self, y: Complex, current: Complex) -> Solution:
-        if not self._nodes:
-            return Solution(self, {})
-        try:
-            v: Complex = np.linalg.solve(y, current)[:, :, 0].astype(np.complex128)
-        except np.linalg.LinAlgError as error:
-            raise NetworkError("the network has no single solution") from error
+    def driving_point(self, node: str) -> Complex | None:
+        """Open-circuit impedance (Ω, shape (F,)) between a node and ground; None where nothing is connected."""
+        at = self._index.get(self.find(node))
+        return None if at is None else self._impedances[:, at, at]
+
+    def _solution(self, v: Complex) -> Solution:
         if not np.isfinite(v).all():
             raise NetworkError("the network has no single solution")
         return Solution(self, {name: v[:, i] for name, i in self._index.items()})
@@ -180,27 +188,13 @@ class Solution:
         across = self.voltage(element.a) - self.voltage(element.b)
         return np.asarray(np.abs(across) ** 2 * np.real(1 / element.impedance))
 
-    def current_into(self, node: str) -> Complex:
-        """Current (A) that the network's elements draw from `node`."""
-        at, total = self.network.find(node), np.zeros(self.network.points, dtype=np.complex128)
-        for e in self.network.elements:
-            a, b = self.network.find(e.a), self.network.find(e.b)
-            flow = (self.voltage(e.a) - self.voltage(e.b)) / e.impedance
-            if a == at:
-                total = total + flow
-            if b == at:
-                total = total - flow
-        return total
-
 
 def input_impedance(network: Network, node: str) -> Complex:
     """What a source at `node` sees (Ω, shape (F,)); infinite where nothing draws current, 0 where it is shorted."""
     if network.find(node) == GROUND:
         return np.zeros(network.points, dtype=np.complex128)
-    try:
-        current = network.drive(node).current_into(node)
-    except NetworkError:
+    found = network.driving_point(node)
+    if found is None:
         return np.full(network.points, np.inf, dtype=np.complex128)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        open_circuit = np.abs(current) < REFERENCE_SIEMENS * 10
-        return np.where(open_circuit, np.inf + 0j, 1 / np.where(open_circuit, 1, current))
+    # What only the defined reference of a floating part ties down is open.
+    return np.where(np.abs(found) > 0.1 / REFERENCE_SIEMENS, np.inf + 0j, found)

@@ -9,10 +9,10 @@ from math import isfinite
 
 import numpy as np
 
-from low_tide.core.circuit import Output, level_positions, network, outputs
-from low_tide.core.gear import Attenuator, Cabinet, Load, TapBox
+from low_tide.core.circuit import Output, level_positions, nominal_network, outputs, reachable
+from low_tide.core.gear import Attenuator, Cabinet, Load, ReAmp, Switcher, TapBox
 from low_tide.core.gear.base import Setting
-from low_tide.core.hookup import Rig
+from low_tide.core.hookup import Rig, per_rig
 from low_tide.core.network import Network, NetworkError, input_impedance
 from low_tide.core.units import db, figure
 
@@ -45,9 +45,10 @@ class Share:
     margin_db: float | None
 
 
-def seen_by(rig: Rig, net: Network | None = None) -> tuple[Seen, ...]:
+@per_rig
+def seen_by(rig: Rig) -> tuple[Seen, ...]:
     """What every output in use sees in the nominal network."""
-    net = net or network(rig)
+    net = nominal_network(rig)
     found = []
     for output in outputs(rig):
         z = input_impedance(net, output.node)[0]
@@ -56,12 +57,13 @@ def seen_by(rig: Rig, net: Network | None = None) -> tuple[Seen, ...]:
     return tuple(found)
 
 
+@per_rig
 def powers(rig: Rig) -> dict[tuple[str, str], tuple[float, float]]:
     """Label and flat-out watts in every part of every unit, (unit, part) → (W, W), as set.
 
     Each output's power is shared out as the nominal network shares it; several outputs add up.
     """
-    net = network(rig)
+    net = nominal_network(rig)
     total: dict[tuple[str, str], tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
     for output in outputs(rig):
         try:
@@ -81,11 +83,16 @@ def powers(rig: Rig) -> dict[tuple[str, str], tuple[float, float]]:
 
 
 def downstream(rig: Rig, unit: str) -> frozenset[str]:
-    """Units fed through this unit's speaker-level outputs, itself included."""
+    """Units fed through this unit's speaker-level outputs, itself included.
+
+    What a re-amplifier drives takes its power from the mains, not from the amp before it.
+    """
     reach, todo = {unit}, [unit]
     while todo:
         here = todo.pop()
-        for link in rig.speaker_links():
+        if isinstance(rig.gear[here], ReAmp):
+            continue
+        for link in rig.speaker_links:
             for end, other in ((link.a, link.b), (link.b, link.a)):
                 if end is None or other is None or end.unit != here or other.unit in reach:
                     continue
@@ -110,9 +117,13 @@ def _rated(rig: Rig) -> list[_Rated]:
     found = []
     for unit, gear in rig.units():
         own: tuple[tuple[str, str | None], ...] = ((unit, None),)
-        if isinstance(gear, Load):
+        if isinstance(gear, Load | ReAmp):
             if not gear.load_is_out(rig.site(unit)):
                 found.append(_Rated(unit, "", own, gear.rating, gear.rating_kind))
+        elif isinstance(gear, Switcher):
+            if gear.idle == "loaded":
+                parts = [f"idle load {i + 1}" for i in range(gear.inputs)]
+                found += [_Rated(unit, p, ((unit, p),), gear.idle_rating, "continuous") for p in parts]
         elif isinstance(gear, Attenuator):
             # A label rating speaks of the amp, so of all that goes in; continuous watts are heat in the box.
             whole = gear.rating_kind == "amp_label"
@@ -160,17 +171,18 @@ def _where(rig: Rig, moved: Mapping[str, Mapping[str, Setting]]) -> str:
     return "with " + ", ".join(said) if said else ""
 
 
+@per_rig
 def shares(rig: Rig) -> tuple[Share, ...]:
     """Every rated thing in the speaker network against its rating, worst position of the level controls."""
     now = powers(rig)
     if not now:
         return ()
-    reachable = [(moved, powers(rig.moved(moved))) for moved in level_positions(rig)]
+    elsewhere = [(moved, powers(there)) for moved, there in zip(level_positions(rig), reachable(rig), strict=True)]
     found = []
     for rated in _rated(rig):
         here = _watts(rated, now)
         label, flat, at = here[0], here[1], ""
-        for moved, taken in reachable:
+        for moved, taken in elsewhere:
             there = _watts(rated, taken)
             if there[0] > label * (1 + 1e-9):
                 label, flat, at = there[0], there[1], _where(rig, moved)
@@ -183,7 +195,7 @@ def shares(rig: Rig) -> tuple[Share, ...]:
 
 def voltage_ratio(rig: Rig, output: Output, node: str, net: Network | None = None) -> float:
     """|V at `node`| over |V at the output's jack| in the nominal network; 0 where it does not reach."""
-    net = net or network(rig)
+    net = net or nominal_network(rig)
     try:
         solution = net.drive(output.node)
     except NetworkError:
@@ -191,8 +203,3 @@ def voltage_ratio(rig: Rig, output: Output, node: str, net: Network | None = Non
     if net.find(node) not in net.connected(output.node):
         return 0.0
     return float(np.abs(solution.voltage(node))[0])
-
-
-def fed_by(rig: Rig, net: Network, node: str) -> tuple[Output, ...]:
-    """Outputs whose speaker jack reaches `node`."""
-    return tuple(o for o in outputs(rig) if net.find(node) in net.connected(o.node))

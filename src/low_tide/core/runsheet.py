@@ -10,13 +10,14 @@ from typing import Literal, TypeAlias
 
 import numpy as np
 
-from low_tide.core.capture import line_points
-from low_tide.core.circuit import network, node_of, outputs
+from low_tide.core.capture import Levels
+from low_tide.core.circuit import node_of, nominal_network, outputs, real_network
 from low_tide.core.gear import Amp, Cabinet, Interface, Lead, TapBox
 from low_tide.core.hookup import End, Link, Rig
 from low_tide.core.network import input_impedance
 from low_tide.core.power import powers
 from low_tide.core.preferences import Preferences
+from low_tide.core.signal import SignalGraph
 from low_tide.core.slips import slips
 from low_tide.core.units import figure, level_figure
 from low_tide.core.words import in_sentence, shown
@@ -62,7 +63,7 @@ def meter_ohms(rig: Rig, link: Link, amp_end: End) -> float | None:
     links = tuple(Link(k.lead, far) if k is link else k for k in rig.hookup.links)
     unplugged = Rig(replace(rig.hookup, links=links), rig.gear)
     near_dc = np.array([1e-3])
-    ohms = float(abs(input_impedance(network(unplugged, near_dc), node_of(far))[0]))
+    ohms = float(abs(input_impedance(real_network(unplugged, near_dc), node_of(far))[0]))
     conductor = rig.conductor(link)
     return ohms + (conductor.resistance() if isinstance(conductor, Lead) else 0.02)
 
@@ -73,11 +74,12 @@ def _settings(rig: Rig) -> Iterator[Step]:
         listed = []
         for control in gear.controls():
             socket = control.id.split(".")[0]
-            if control.id == "flat_out" or (isinstance(gear, Interface) and socket not in used):
+            if control.id == "flat_out" or control.folded or (isinstance(gear, Interface) and socket not in used):
                 continue
             if control.id.startswith("line.") and "line" not in used:
                 continue
-            where = f"{gear.input(socket).name} " if isinstance(gear, Interface) else ""
+            end = next((s for s in gear.sockets() if s.id == socket), None)
+            where = f"{end.label} " if isinstance(gear, Interface) and end else ""
             listed.append(f"{where}{in_sentence(control.label)} {shown(control, rig.settings(unit)[control.id])}")
         if listed:
             yield _step("before", f"Set {gear.name}", "; ".join(listed), (unit,))
@@ -163,7 +165,7 @@ def _bring_up(rig: Rig) -> Iterator[Step]:
         yield _step("bring_up", f"Play softly, raise the volume of {amp.name} a little", where, (unit,))
         yield _step(
             "bring_up",
-            "Up to the working level in small steps",
+            f"{amp.name} up to the working level in small steps",
             "listen for crackle, cut-outs or a smell of heat: volume down and off if there is any",
             (unit,),
         )
@@ -178,8 +180,7 @@ def _bring_up(rig: Rig) -> Iterator[Step]:
 
 
 def _capture(rig: Rig) -> Iterator[Step]:
-    net = network(rig)
-    for point in line_points(rig, net):
+    for point in Levels(SignalGraph(rig, nominal_network(rig))).line_points:
         where = rig.label(point.input)
         if point.dbfs is None:
             yield _step("capture", f"Set the level at {where} by its meter", "peaks near −12 dBFS", (point.input.unit,))

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from low_tide.core.changes import Change, Connect, Disconnect, SetControl, apply_all
+from low_tide.core.changes import Change, Connect, Disconnect, SetControl, changed
 from low_tide.core.finding import Finding
 from low_tide.core.gear import Interface, Lead
-from low_tide.core.gear.base import Control, Setting
+from low_tide.core.gear.amp import NOT_KNOWN
+from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.hookup import End, HookupError, Link, Rig, fits
 from low_tide.core.judge import judge
 from low_tide.core.preferences import Preferences
@@ -42,13 +43,18 @@ def neighbours(control: Control, value: Setting) -> tuple[Setting, ...]:
         return (not value,)
     if control.kind == "range":
         return tuple(end for end in (control.low, control.high) if end != value)
-    at = [o.value for o in control.options].index(str(value))
-    return tuple(control.options[i].value for i in (at - 1, at + 1) if 0 <= i < len(control.options))
+    marks = [o.value for o in control.options if o.value != NOT_KNOWN]
+    if value not in marks:
+        return ()
+    at = marks.index(str(value))
+    return tuple(marks[i] for i in (at - 1, at + 1) if 0 <= i < len(marks))
 
 
 def _knocked(rig: Rig) -> Iterator[_Try]:
     for unit, gear in rig.units():
         for control in gear.controls():
+            if control.folded:
+                continue
             in_use = control.id.split(".")[0] in rig.plugged(unit)
             if isinstance(gear, Interface) and not in_use:
                 continue
@@ -90,7 +96,7 @@ def _next_socket(rig: Rig) -> Iterator[_Try]:
         for end in link.ends():
             for socket in rig.gear[end.unit].sockets():
                 other = End(end.unit, socket.id)
-                if other == end or rig.link_at(other) is not None:
+                if other == end or rig.link_at(other) is not None or not _side_by_side(rig.socket(end), socket):
                     continue
                 moved = _moved(link, end, other)
                 far = rig.socket(moved.b) if moved.b else None
@@ -103,6 +109,11 @@ def _next_socket(rig: Rig) -> Iterator[_Try]:
                     (end.unit,),
                     (link.lead,),
                 )
+
+
+def _side_by_side(one: Socket, other: Socket) -> bool:
+    """Whether a plug meant for one may land in the other: outputs beside outputs, and the ways in and out of a box."""
+    return one.flow == other.flow or one.level == other.level == "speaker"
 
 
 def _moved(link: Link, end: End, to: End) -> Link:
@@ -119,7 +130,7 @@ def slips(rig: Rig, preferences: Preferences | None = None) -> tuple[Slip, ...]:
     found = []
     for each in (*_knocked(rig), *_pulled(rig), *_next_socket(rig)):
         try:
-            after = stops(judge(apply_all(rig.hookup, each.changes, rig.gear), preferences).findings)
+            after = stops(judge(changed(rig, each.changes), preferences).findings)
         except HookupError:
             continue
         new = next((f for key, f in after.items() if key not in known), None)

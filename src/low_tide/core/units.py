@@ -23,6 +23,11 @@ def from_db_voltage(level: float) -> float:
     return float(10 ** (level / 20))
 
 
+def from_db_power(level: float) -> float:
+    """Power ratio of a level in dB."""
+    return float(10 ** (level / 10))
+
+
 def volts(power: float, resistance: float) -> float:
     """RMS voltage (V) of `power` (W) in `resistance` (Ω): √(P·R)."""
     return math.sqrt(power * resistance)
@@ -31,6 +36,11 @@ def volts(power: float, resistance: float) -> float:
 def dbu(voltage: float) -> float:
     """Level in dBu of an RMS voltage (V)."""
     return db_voltage(voltage / DBU_REFERENCE_V)
+
+
+def peak_of_dbu(level: float) -> float:
+    """Peak voltage (V) of the sine whose RMS level is `level` (dBu)."""
+    return DBU_REFERENCE_V * from_db_voltage(level) * math.sqrt(2)
 
 
 def dbv(voltage: float) -> float:

@@ -6,7 +6,8 @@ import io
 
 from low_tide.app import bench, locker, log
 from low_tide.app.preferences import choose
-from low_tide.demo.lightship import GEAR, HOOKUPS
+from low_tide.demo.gear import GEAR
+from low_tide.demo.hookups import HOOKUPS
 from low_tide.demo.sound import encoded, take
 from low_tide.formats.documents import dump
 from low_tide.store.files import Home

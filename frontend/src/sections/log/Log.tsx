@@ -84,7 +84,8 @@ export default function Log() {
     setParams(next);
   };
   const query = params.toString() ? `?${params.toString()}` : "";
-  const start = () => into && set({ take: "new" });
+  // While the sessions are still being read the wish is kept: the form opens as soon as one is there.
+  const start = () => (into ?? sessions.isPending) && set({ take: "new" });
   const close = () => set({ take: null, hookup: null });
   useKeys({ n: () => start(), j: () => walk(1), k: () => walk(-1), Escape: close });
   const open = (id: number) => {

@@ -1,6 +1,17 @@
 """The checks, a module for each family. Importing this package registers them in the order they are told."""
 
-from low_tide.core.checks import load, match, power, leads, level, speaker_sound, people  # noqa: F401, I001
+from low_tide.core.checks import (  # noqa: F401, I001
+    load,
+    lost_load,
+    match,
+    power,
+    leads,
+    level,
+    earth,
+    speaker_sound,
+    effects,
+    people,
+)
 from low_tide.core.checks.registry import REGISTRY, Case, Check, run_all
 
 __all__ = ["REGISTRY", "Case", "Check", "run_all"]

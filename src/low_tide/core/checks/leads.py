@@ -175,7 +175,7 @@ def lost_share(case: Case, link: Link, resistance: float) -> float:
 
 @check("lead-loss", FAMILY, "Over 5 % of the power that goes through a speaker lead stays in it as heat.")
 def lead_loss(case: Case) -> Iterator[Finding]:
-    for link in case.rig.speaker_links():
+    for link in case.rig.speaker_links:
         lead = case.rig.conductor(link)
         if not isinstance(lead, Lead):
             continue

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from low_tide.core.capture import TARGET_DBFS, WINDOW_DBFS, LinePoint, input_gain_db, line_links, line_out_of
+from low_tide.core.capture import TARGET_DBFS, WINDOW_DBFS, InPoint, LinePoint, input_gain_db, phantom_source
 from low_tide.core.changes import Change, SetControl
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix
-from low_tide.core.gear import Interface
-from low_tide.core.gear.base import Control
+from low_tide.core.gear import Interface, Microphone, Pedal
+from low_tide.core.gear.base import STAGE, Control
+from low_tide.core.hookup import End, Link
 from low_tide.core.units import figure, level_figure
 
 FAMILY = "Level"
@@ -46,8 +47,9 @@ class _Knob:
 
 def _pot(case: Case, point: LinePoint) -> _Knob:
     unit = point.source.unit
-    now = case.rig.settings(unit).get("line.pot", 0.0)
-    return _Knob("the line level", unit, case.rig.control(unit, "line.pot"), float(now))
+    control = case.rig.control(unit, "line.pot") or case.rig.control(unit, "level")
+    now = case.rig.settings(unit).get(control.id, 0.0) if control else 0.0
+    return _Knob("the line level", unit, control, float(now))
 
 
 def _gain(case: Case, point: LinePoint) -> _Knob:
@@ -84,7 +86,15 @@ def _lowered(case: Case, point: LinePoint, *steps: float) -> Iterator[Fix]:
 
 
 def _where(case: Case, point: LinePoint) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    return (point.source.unit, point.input.unit), (point.lead,)
+    return (point.source.unit, *point.through, point.input.unit), (point.lead,)
+
+
+def _recorded(case: Case) -> Iterator[tuple[Link, End, End]]:
+    """Leads into interface inputs: lead, output end, input end."""
+    for end in case.signal.recorded:
+        for edge in case.signal.into(end):
+            if edge.link:
+                yield edge.link, edge.a, end
 
 
 @check("converter-clips", FAMILY, "Peaks go over full scale, or over the top of the window (−6 dBFS).")
@@ -167,12 +177,12 @@ def input_damage(case: Case) -> Iterator[Finding]:
 
 @check("phantom-on", FAMILY, "48 V is on where a passive tap or an unbalanced line is connected.")
 def phantom_on(case: Case) -> Iterator[Finding]:
-    for link, source, target in line_links(case.rig):
-        line, control = line_out_of(case.rig, source.unit), f"{target.socket}.phantom"
+    for link, source, target in _recorded(case):
+        line, control = phantom_source(case.rig, source), f"{target.socket}.phantom"
         on = case.rig.settings(target.unit).get(control, False)
-        if not on or line is None or line.phantom in ("needs", "tolerates"):
+        if not on or (line is not None and line.phantom in ("needs", "tolerates")):
             continue
-        harmed = line.phantom == "harmed"
+        harmed = line is not None and line.phantom == "harmed"
         yield Finding(
             "phantom-on",
             "stop" if harmed else "caution",
@@ -187,8 +197,8 @@ def phantom_on(case: Case) -> Iterator[Finding]:
 
 @check("phantom-needed", FAMILY, "A box that runs on 48 V phantom gets none.")
 def phantom_needed(case: Case) -> Iterator[Finding]:
-    for link, source, target in line_links(case.rig):
-        line = line_out_of(case.rig, source.unit)
+    for link, source, target in _recorded(case):
+        line = phantom_source(case.rig, source)
         gear = case.rig.gear[target.unit]
         if line is None or line.phantom != "needs" or not isinstance(gear, Interface):
             continue
@@ -200,7 +210,7 @@ def phantom_needed(case: Case) -> Iterator[Finding]:
             "phantom-needed",
             "caution",
             f"{case.rig.name(source.unit)} needs 48 V phantom and gets none.",
-            "Without it the box is silent." if can else f"{case.rig.label(target)} has no phantom power.",
+            "Without it there is no signal." if can else f"{case.rig.label(target)} has no phantom power.",
             (source.unit, target.unit),
             (link.lead,),
             fixes=(Fix("Switch phantom on", (SetControl(target.unit, control, True),)),) if can else (),
@@ -209,16 +219,131 @@ def phantom_needed(case: Case) -> Iterator[Finding]:
 
 @check("power-stage-not-recorded", FAMILY, "The recorded output lies before the power stage.")
 def power_stage_not_recorded(case: Case) -> Iterator[Finding]:
-    for link, source, target in line_links(case.rig):
-        line = line_out_of(case.rig, source.unit)
-        if line and line.origin == "preamp":
+    for end in case.signal.recorded:
+        upstream = case.signal.upstream(end)
+        before = [
+            (unit, amp)
+            for unit, amp in case.rig.amps()
+            if End(unit, "input") in upstream or End(unit, "send") in upstream or End(unit, "line") in upstream
+        ]
+        if any(e.socket == STAGE for e in upstream):
+            continue
+        for unit, amp in before:
+            out = "its effects send" if End(unit, "send") in upstream else "its line out"
             yield Finding(
                 "power-stage-not-recorded",
                 "note",
-                f"The line out of {case.rig.name(source.unit)} comes before its power stage.",
-                "Load, tap and power mode will not change this take.",
-                (source.unit, target.unit),
-                (link.lead,),
+                f"What {case.rig.label(end)} records of {amp.name} comes before its power stage.",
+                f"It is {out}. Load, tap and power mode will not change this take.",
+                (unit, end.unit),
+            )
+
+
+def _over(case: Case, point: InPoint) -> float | None:
+    """By how many dB the peaks at an input are over what it takes cleanly; None where that is not known."""
+    most = case.rig.socket(point.input).max_dbu
+    return None if most is None or point.peak_dbu is None else point.peak_dbu - most
+
+
+def _turned_down(case: Case, point: InPoint, by: float) -> Iterator[Fix]:
+    """The level control before this input turned down by `by` dB, if it goes that far."""
+    unit = point.source.unit
+    for control_id in ("line.pot", "level", f"{point.source.socket}.trim", "volume"):
+        control = case.rig.control(unit, control_id)
+        if control is None or control.kind != "range":
+            continue
+        value = _moved(control, float(case.rig.settings(unit)[control_id]), -by - 1)
+        if value is not None:
+            name = control.label[:1].lower() + control.label[1:]
+            label = f"Set the {name} of {case.rig.name(unit)} to {value:g} dB".replace("-", "−")
+            yield Fix(label, (SetControl(unit, control_id, value),))
+
+
+@check("pedal-clips", FAMILY, "A pedal or line box gets more than it takes cleanly.")
+def pedal_clips(case: Case) -> Iterator[Finding]:
+    yield from _clips(case, "pedal-clips", returns=False)
+
+
+@check("return-clips", FAMILY, "A return, of an amp's loop or of a processor, gets more than it takes cleanly.")
+def return_clips(case: Case) -> Iterator[Finding]:
+    yield from _clips(case, "return-clips", returns=True)
+
+
+def _clips(case: Case, check_id: str, returns: bool) -> Iterator[Finding]:
+    for point in case.inputs:
+        over = _over(case, point)
+        if over is None or over <= 0 or (point.input.socket == "return") != returns:
+            continue
+        if isinstance(case.rig.gear[point.input.unit], Interface):
+            continue
+        yield Finding(
+            check_id,
+            "caution",
+            f"{case.rig.label(point.input)} gets {figure(over, 2)} dB more than it takes cleanly.",
+            f"Peaks bring {level_figure(point.peak_dbu or 0.0)} dBu; it takes"
+            f" {level_figure(case.rig.socket(point.input).max_dbu or 0.0)} dBu.",
+            (point.source.unit, point.input.unit),
+            (point.lead,),
+            fixes=tuple(_turned_down(case, point, over)),
+        )
+
+
+@check("loop-level-mismatch", FAMILY, "A pedal made for an instrument sits at line level, or the other way round.")
+def loop_level_mismatch(case: Case) -> Iterator[Finding]:
+    for point in case.inputs:
+        gear, source = case.rig.gear[point.input.unit], case.rig.socket(point.source)
+        into = case.rig.socket(point.input)
+        if (
+            not isinstance(gear, Pedal)
+            or gear.max_in is not None
+            or (source.level, into.level) != ("line", "instrument")
+        ):
+            continue
+        yield Finding(
+            "loop-level-mismatch",
+            "caution",
+            f"{gear.name} is made for a guitar and gets line level.",
+            f"How much it takes is not known. Turn down what feeds it ({case.rig.label(point.source)}) and listen, or"
+            " find its figure and enter it.",
+            (point.source.unit, point.input.unit),
+            (point.lead,),
+        )
+
+
+@check("mic-overload", FAMILY, "A microphone gets more sound than it stands.")
+def mic_overload(case: Case) -> Iterator[Finding]:
+    for unit, gear in case.rig.units():
+        if not isinstance(gear, Microphone) or not case.signal.into(End(unit, "capsule")):
+            continue
+        cabinet = next(e.a.unit for e in case.signal.into(End(unit, "capsule")))
+        units, leads = (cabinet, unit), (unit,)
+        peak = case.levels.at(End(unit, "out"))
+        distance = case.rig.settings(unit)["distance"]
+        if gear.max_level is None or peak.normal is None:
+            what = "it stands" if gear.max_level is None else f"comes from {case.rig.name(cabinet)}"
+            why = peak.why or "its maximum sound pressure level is missing"
+            yield Finding(
+                "mic-overload",
+                "note",
+                f"How much sound {what}, at {gear.name}, is not known.",
+                f"{why[:1].upper()}{why[1:]}. Listen for distortion that the gain does not cure.",
+                units,
+                leads,
+            )
+        elif peak.limited:
+            yield Finding(
+                "mic-overload",
+                "caution",
+                f"{gear.name} gets more than the {figure(gear.max_level)} dB it stands.",
+                f"At {distance:g} cm from {case.rig.name(cabinet)}, flat out, its own capsule distorts. Move it back.",
+                units,
+                leads,
+                fixes=tuple(
+                    Fix(f"Move {gear.name} to {at} cm", (SetControl(unit, "distance", float(at)),))
+                    for at in (20, 30, 50, 100, 200)
+                    if at > float(distance)
+                ),
+                typical=("sensitivity holds for small signals; flat out a speaker gives rather less",),
             )
 
 

@@ -9,7 +9,7 @@ from low_tide.core.changes import Disconnect, SetControl
 from low_tide.core.checks.moves import replug, to_other_tap
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix
-from low_tide.core.gear import Amp, Attenuator, Load
+from low_tide.core.gear import Amp, Attenuator, Load, PowerStage, ReAmp
 from low_tide.core.hookup import End, Link
 from low_tide.core.power import Seen
 from low_tide.core.units import figure
@@ -18,14 +18,16 @@ FAMILY = "No or wrong load"
 OPEN_OVER_TAP = 4.0
 
 
-def amp_of(case: Case, seen: Seen) -> Amp:
+def amp_of(case: Case, seen: Seen) -> PowerStage:
     amp = case.rig.gear[seen.output.amp]
-    assert isinstance(amp, Amp)
+    assert isinstance(amp, Amp | ReAmp)
     return amp
 
 
 def is_open(seen: Seen) -> bool:
-    """Over four times what the tap wants counts as nothing."""
+    """Over four times what the tap wants counts as nothing. Of a tap that is not known only "nothing" can be told."""
+    if seen.output.doubtful:
+        return isinf(seen.impedance)
     return seen.impedance > OPEN_OVER_TAP * seen.output.wanted
 
 
@@ -34,12 +36,12 @@ def ohms(seen: Seen) -> str:
     return "no load" if isinf(seen.impedance) else f"{figure(seen.impedance)} Ω"
 
 
-def harmed_when_open(amp: Amp) -> bool:
+def harmed_when_open(amp: PowerStage) -> bool:
     """A valve amp with an output transformer, unless its maker says yes. Unknown counts as no."""
     return amp.technology == "valve" and amp.safe_without_load != "yes"
 
 
-def ask_the_maker(amp: Amp) -> bool:
+def ask_the_maker(amp: PowerStage) -> bool:
     """A power stage without output transformer, of which only its maker knows what an open output does."""
     return amp.technology in ("transformerless", "hybrid") and amp.safe_without_load != "yes"
 
@@ -105,6 +107,16 @@ def open_output(case: Case) -> Iterator[Finding]:
             Fix(f"Switch {g.name} out of bypass", (SetControl(u, "bypass", False),))
             for u, g in case.rig.units()
             if isinstance(g, Attenuator) and case.rig.settings(u).get("bypass")
+        ]
+        fixes += [
+            Fix(f"Switch “silent” of {g.name} off", (SetControl(u, "mute", False),))
+            for u, g in case.rig.units()
+            if isinstance(g, Attenuator) and g.is_muted(case.rig.site(u)) and g.mute == "open"
+        ]
+        fixes += [
+            Fix(f"Switch {g.name} on", (SetControl(u, "mains", True),))
+            for u, g in case.rig.units()
+            if isinstance(g, ReAmp) and g.load_is_out(case.rig.site(u))
         ]
         doubt = " Whether its maker allows that is not known." if amp.safe_without_load == "unknown" else ""
         yield Finding(
@@ -249,21 +261,4 @@ def reversed_attenuator(case: Case) -> Iterator[Finding]:
             (unit, far.unit),
             tuple(k.lead for k in (wrong, right) if k),
             fixes=(Fix(f"Swap in and out of {gear.name}", tuple(changes)),),
-        )
-
-
-@check("no-mains-earth", FAMILY, "An amp has no mains earth, or nobody knows whether it has.")
-def no_mains_earth(case: Case) -> Iterator[Finding]:
-    for unit, amp in case.rig.amps():
-        if amp.mains_earth == "yes":
-            continue
-        lacks = amp.mains_earth == "no"
-        yield Finding(
-            "no-mains-earth",
-            "stop" if lacks else "caution",
-            f"{amp.name} has no mains earth." if lacks else f"Find out whether {amp.name} has a mains earth.",
-            "Without it a fault can put mains on the strings. A qualified technician sees to it before use."
-            if lacks
-            else "The plug and the maker's manual tell; a two-pin amp goes to a qualified technician first.",
-            (unit,),
         )

@@ -9,7 +9,8 @@ from low_tide.core.checks.load import amp_of, is_open
 from low_tide.core.checks.moves import to_other_tap
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, School, SchoolView, Severity
-from low_tide.core.gear import Amp, Cabinet, Load
+from low_tide.core.gear import Amp, Cabinet, Load, ReAmp
+from low_tide.core.gear.amp import NOT_KNOWN
 from low_tide.core.impedance import DriverModel, driver_impedance, lowest_in_rating_band
 from low_tide.core.power import Seen
 from low_tide.core.preferences import MATCH_NAMES
@@ -63,6 +64,17 @@ def mismatch(case: Case) -> Iterator[Finding]:
         if is_open(seen) or amp.technology != "valve":
             continue
         output = seen.output
+        if output.doubtful:
+            yield Finding(
+                "mismatch",
+                "stop",
+                f"Where the tap selector of {amp.name} stands is not known.",
+                f"It sees {figure(seen.impedance)} Ω by rating. Read the selector off with the amp switched off;"
+                " between two marks it may be connected to nothing.",
+                (output.amp,),
+                fixes=tuple(to_other_tap(case.rig, output)),
+            )
+            continue
         sees, wants = figure(seen.impedance), figure(output.wanted)
         text = f"{amp.name} sees {sees} Ω on its {figure(output.tap)} Ω tap."
         if output.wanted != output.tap:
@@ -148,6 +160,14 @@ def jack_unknown(case: Case) -> Iterator[Finding]:
                 " switching jack, the amp sees something else.",
                 (unit,),
             )
+        if isinstance(gear, Cabinet) and case.rig.settings(unit).get("halves") == NOT_KNOWN and plugged:
+            yield Finding(
+                "jack-unknown",
+                "caution",
+                f"Whether {gear.name} is switched to mono or stereo is not known.",
+                f"It was reckoned as mono, {figure(gear.nominal())} Ω; in stereo each jack has half of it to itself.",
+                (unit,),
+            )
 
 
 @lru_cache(maxsize=256)
@@ -162,8 +182,8 @@ def dips_low(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
         if isinstance(gear, Cabinet):
             models = {(d.impedance, gear.model(d)) for d in gear.drivers}
-        elif isinstance(gear, Load) and gear.behaviour == "reactive":
-            rated = gear.nominal(case.rig.site(unit))
+        elif isinstance(gear, Load | ReAmp) and gear.behaviour == "reactive":
+            rated = gear.nominal(case.rig.site(unit)) if isinstance(gear, Load) else gear.impedance
             models = {(rated, gear.curve.model(rated))}
         else:
             continue

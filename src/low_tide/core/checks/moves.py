@@ -21,10 +21,11 @@ def replug(link: Link, end: End, to: End) -> tuple[Change, ...]:
 def to_other_tap(rig: Rig, output: Output) -> Iterator[Fix]:
     """Moves of everything on this amp to each of its other taps, the nearest tap first."""
     amp = rig.gear[output.amp]
-    assert isinstance(amp, Amp)
+    if not isinstance(amp, Amp):
+        return
     if amp.tap_choice == "selector":
         for tap in amp.taps:
-            if tap.impedance != output.tap:
+            if tap.impedance != output.tap or output.doubtful:
                 value = f"{tap.impedance:g}"
                 yield Fix(f"Set the tap to {figure(tap.impedance)} Ω", (SetControl(output.amp, "tap", value),))
         return

@@ -7,8 +7,9 @@ from dataclasses import replace
 
 from low_tide.core.changes import AddUnit, Change, Connect, RemoveUnit, SetControl
 from low_tide.core.checks.registry import Case, check
+from low_tide.core.circuit import inner_output
 from low_tide.core.finding import Finding, Fix, School, SchoolView, Severity
-from low_tide.core.gear import Attenuator, Load, TapBox
+from low_tide.core.gear import Attenuator, Cabinet, Load, ReAmp, TapBox
 from low_tide.core.hookup import End, Rig
 from low_tide.core.power import Share, powers
 from low_tide.core.preferences import MARGIN_NAMES, MARGINS
@@ -72,7 +73,7 @@ def _worth_telling(shares: tuple[Share, ...]) -> Iterator[Share]:
     for share in shares:
         if share.part == "load mode":
             continue
-        if not share.part:
+        if not share.part.startswith("driver"):
             yield share
             continue
         drivers = [s for s in shares if s.unit == share.unit and s.part.startswith("driver")]
@@ -177,7 +178,7 @@ def load_mode_tap(case: Case) -> Iterator[Finding]:
             yield finding
 
 
-DIRECT_KINDS = ("load", "cabinet", "tap_box")
+DIRECT_KINDS = ("load", "cabinet", "tap_box", "reamp")
 UNEVEN_NOTE, UNEVEN_CAUTION = 1.05, 2.0
 
 
@@ -219,7 +220,7 @@ def uneven_split(case: Case) -> Iterator[Finding]:
 def load_may_open(case: Case) -> Iterator[Finding]:
     for share in case.shares:
         gear = case.rig.gear[share.unit]
-        if not isinstance(gear, Load | Attenuator) or gear.cutout != "opens" or share.margin_db is None:
+        if not isinstance(gear, Load | Attenuator | ReAmp) or gear.cutout != "opens" or share.margin_db is None:
             continue
         if share.margin_db < LITTLE_MARGIN_DB:
             yield Finding(
@@ -231,3 +232,31 @@ def load_may_open(case: Case) -> Iterator[Finding]:
                 (share.unit,),
                 fixes=tuple(_bigger_load(case.rig, share.unit, share)),
             )
+
+
+@check("reamp-over-speaker", FAMILY, "A re-amplifier turned fully up gives more than the cabinet behind it stands.")
+def reamp_over_speaker(case: Case) -> Iterator[Finding]:
+    for unit, gear in case.rig.units():
+        if not isinstance(gear, ReAmp):
+            continue
+        seen = next((s for s in case.seen if s.output.amp == unit), None)
+        if seen is None:
+            continue
+        full = inner_output(unit, gear, 0.0).powers_into(seen.impedance)[0]
+        now = seen.output.powers_into(seen.impedance)[0]
+        for share in case.shares:
+            cabinet = case.rig.gear[share.unit]
+            if not isinstance(cabinet, Cabinet) or share.part or share.rating is None or now <= 0:
+                continue
+            if case.network.find(f"{share.unit}.in1") not in case.network.connected(seen.output.node):
+                continue
+            most = share.flat * full / now
+            if share.flat <= share.rating < most:
+                yield Finding(
+                    "reamp-over-speaker",
+                    "caution",
+                    f"{gear.name} can give {cabinet.name} more than it stands.",
+                    f"Turned fully up it reaches {figure(most)} W there, and it stands {figure(share.rating)} W."
+                    " Mark the volume where it must stop.",
+                    (unit, share.unit),
+                )

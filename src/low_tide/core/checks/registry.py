@@ -6,37 +6,55 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
-from low_tide.core.capture import LinePoint, line_points
-from low_tide.core.circuit import network
+from low_tide.core.capture import InPoint, Levels, LinePoint
+from low_tide.core.changes import Change
+from low_tide.core.circuit import nominal_network
 from low_tide.core.finding import RANK, Finding
 from low_tide.core.hookup import Rig
 from low_tide.core.network import Network
 from low_tide.core.power import Seen, Share, seen_by, shares
 from low_tide.core.preferences import Preferences
+from low_tide.core.signal import SignalGraph
 
 
 @dataclass(frozen=True)
 class Case:
-    """Everything a check may look at: the rig, the schools, and the nominal network's results."""
+    """Everything a check may look at: the rig, the schools, and the nominal network's results.
+
+    `live_changes`: what is about to be changed while the amp is on; empty for a hook-up that is only looked at.
+    """
 
     rig: Rig
     preferences: Preferences
+    live_changes: tuple[Change, ...] = ()
 
     @cached_property
     def network(self) -> Network:
-        return network(self.rig)
+        return nominal_network(self.rig)
 
     @cached_property
     def seen(self) -> tuple[Seen, ...]:
-        return seen_by(self.rig, self.network)
+        return seen_by(self.rig)
 
     @cached_property
     def shares(self) -> tuple[Share, ...]:
         return shares(self.rig)
 
     @cached_property
+    def signal(self) -> SignalGraph:
+        return SignalGraph(self.rig, self.network)
+
+    @cached_property
+    def levels(self) -> Levels:
+        return Levels(self.signal)
+
+    @cached_property
+    def inputs(self) -> tuple[InPoint, ...]:
+        return self.levels.inputs
+
+    @cached_property
     def line_points(self) -> tuple[LinePoint, ...]:
-        return line_points(self.rig, self.network)
+        return self.levels.line_points
 
 
 Run = Callable[[Case], Iterable[Finding]]
@@ -67,7 +85,20 @@ def check(id: str, family: str, when: str) -> Callable[[Run], Run]:
     return register
 
 
-def run_all(case: Case) -> tuple[Finding, ...]:
-    """Every finding of every check, worst first, then in the order of registration."""
-    found = [finding for each in REGISTRY.values() for finding in each.run(case)]
+SPEAKER_SIDE_FAMILIES = frozenset({"No or wrong load", "Match", "Power", "Leads"})
+"""Families whose findings stay as they are while leads and speaker side stay as they are."""
+
+
+def run_all(case: Case, same_speaker_side: tuple[Finding, ...] | None = None) -> tuple[Finding, ...]:
+    """Every finding of every check, worst first, then in the order of registration.
+
+    `same_speaker_side`: findings about a rig with the same leads and speaker side; those that rest on nothing
+    else are taken over.
+    """
+    found: list[Finding] = []
+    for each in REGISTRY.values():
+        if same_speaker_side is not None and each.family in SPEAKER_SIDE_FAMILIES:
+            found += [f for f in same_speaker_side if f.id == each.id]
+        else:
+            found += each.run(case)
     return tuple(sorted(found, key=lambda f: -RANK[f.severity]))

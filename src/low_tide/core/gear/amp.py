@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
 from low_tide.core.amplifier import DAMPING_PRESETS
+from low_tide.core.attenuator import l_pad
+from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
     ANSWER_NAMES,
     CONNECTOR_NAMES,
+    STAGE,
     Answer,
     Connector,
     Control,
@@ -17,16 +21,24 @@ from low_tide.core.gear.base import (
     Notes,
     Ohms,
     Option,
+    Passive,
     Setting,
     Site,
     Socket,
+    Transfer,
     TypicalNames,
     once,
 )
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.network import Parts
+from low_tide.core.network import GROUND, Element, Parts
 from low_tide.core.spec import Spec
-from low_tide.core.units import figure
+from low_tide.core.units import figure, peak_of_dbu
+
+SOAKED = ".soak"
+"""What the node of a tap gets behind its name where the power stage drives it through a built-in soak."""
+
+NOT_KNOWN = "?"
+"""Position of a selector that nobody has read off, or that stands between two marks."""
 
 
 @dataclass(frozen=True)
@@ -50,11 +62,32 @@ class PowerMode:
         float,
         Spec("Wanted load ×", "", 0.5, 4, help="1 as marked; 2 where half the valves are pulled."),
     ] = 1.0
+    soak: Annotated[
+        float, Spec("Built-in power soak", "dB", 0, 40, help="Between the power stage and the speaker jacks.")
+    ] = 0.0
     technician: Annotated[bool, Spec("A technician must confirm it")] = False
 
 
 @dataclass(frozen=True)
-class Amp:
+class Loop:
+    """An effects loop: how it is wired, what it sends, and what its return stands."""
+
+    wiring: Annotated[
+        Literal["series", "parallel"],
+        Spec(
+            "Loop is wired",
+            names={
+                "series": "in series: all of the signal goes through it",
+                "parallel": "in parallel: the loop is mixed in",
+            },
+        ),
+    ] = "series"
+    send_dbu: Annotated[float | None, Spec("Send, at its peaks", "dBu", -40, 24, typical=0)] = None
+    return_max: Annotated[float | None, Spec("Return stands", "dBu", -40, 28, typical=6)] = None
+
+
+@dataclass(frozen=True)
+class Amp(Passive):
     """A guitar amp, head or combo. A combo's own speaker is a cabinet with its own lead."""
 
     id: Identity
@@ -84,9 +117,21 @@ class Amp:
     ] = "selector"
     connector: Annotated[Connector, Spec("Speaker jacks", names=CONNECTOR_NAMES)] = "jack"
     jack_wiring: Annotated[
-        Literal["parallel", "unknown"],
-        Spec("Jacks of a tap are", names={"parallel": "in parallel", "unknown": "not known"}),
+        Literal["parallel", "switching", "unknown"],
+        Spec(
+            "Jacks of a tap are",
+            names={
+                "parallel": "in parallel",
+                "switching": "the second cuts the first off",
+                "unknown": "not known",
+            },
+        ),
     ] = "unknown"
+    empty_shorts: Annotated[bool, Spec("First jack shorts itself when empty")] = False
+    floating: Annotated[
+        Answer,
+        Spec("Speaker output is bridged or floating", names=ANSWER_NAMES, help="Then its sleeve must not meet earth."),
+    ] = "no"
     several_taps: Annotated[bool, Spec("Maker allows two taps at once")] = False
     minimum_load: Annotated[
         float | None, Spec("Minimum load", "Ω", 0.5, 64, help="For amps without output transformer.")
@@ -112,7 +157,9 @@ class Amp:
     crank: Annotated[float, Spec("Flat out gives label ×", "", 1, 2.5, typical=1.5)] = 1.5
     safe_without_load: Annotated[Answer, Spec("Safe without a load", names=ANSWER_NAMES)] = "unknown"
     mains_earth: Annotated[Answer, Spec("Has mains earth", names=ANSWER_NAMES)] = "unknown"
-    effects_loop: Annotated[bool, Spec("Effects loop")] = False
+    loop: Annotated[Loop | None, Spec("Effects loop")] = None
+    master: Annotated[bool, Spec("Master volume")] = True
+    own_tails: Annotated[bool, Spec("Own reverb or delay")] = False
     line_out: Annotated[LineOut | None, Spec("Own line out")] = None
     archived: Annotated[bool, Spec("Archived")] = field(default=False)
 
@@ -144,8 +191,12 @@ class Amp:
                     else marked
                 )
                 found[jack] = Socket(jack, label, "out", "speaker", self.connector, speaker_rated=True)
+        front = [Socket("input", "input", "in", "instrument", "jack", ohms=1e6)]
+        if self.loop:
+            front.append(Socket("return", "return", "in", "line", "jack", ohms=50e3, max_dbu=self.loop.return_max))
+            front.append(Socket("send", "send", "out", "line", "jack", ohms=600))
         line = (self.line_out.socket(),) if self.line_out else ()
-        return (*found.values(), *line)
+        return (*front, *found.values(), *line)
 
     @once
     def controls(self) -> tuple[Control, ...]:
@@ -153,11 +204,17 @@ class Amp:
         if self.tap_choice == "selector" and len(self.taps) > 1:
             options = tuple(Option(f"{t.impedance:g}", f"{t.impedance:g}") for t in self.taps)
             default = "8" if "8" in {o.value for o in options} else options[-1].value
+            options = (*options, Option(NOT_KNOWN, "?"))
             found.append(Control("tap", "Tap", "choice", default, options, unit="Ω", safe_live=False))
         if len(self.modes) > 1:
             options = tuple(Option(m.name, f"{m.name}, {figure(m.power)} W") for m in self.modes)
             found.append(Control("mode", "Power", "choice", self.modes[0].name, options, safe_live=False))
-        found.append(Control("flat_out", "Run flat out", "switch", False))
+        found.append(Control("flat_out", "Run flat out", "switch", False, speaker_side=True))
+        if self.master:
+            found.append(Control("master_down", "Master turned down", "switch", False, folded=True))
+        if self.own_tails:
+            found.append(Control("tails", "Reverb", "switch", False, role="tails"))
+            found.append(Control("on_purpose", "Tails before the drive on purpose", "switch", False, folded=True))
         return (*found, *(self.line_out.controls() if self.line_out else ()))
 
     def mode(self, settings: dict[str, Setting]) -> PowerMode:
@@ -167,9 +224,70 @@ class Amp:
         """The measured damping factor, or the typical one for this kind of feedback."""
         return self.damping_factor or DAMPING_PRESETS[self.feedback]
 
+    def in_use(self, site: Site) -> tuple[tuple[Tap, str, tuple[str, ...]], ...]:
+        """Taps in use: the selected one, or every tap whose own jack holds a plug (the first if none does)."""
+        taps = self.tap_sockets()
+        if self.tap_choice == "selector":
+            chosen = str(site.settings.get("tap", ""))
+            return tuple(t for t in taps if f"{t[0].impedance:g}" == chosen) or taps[:1]
+        return tuple(t for t in taps if site.plugged & set(t[2])) or taps[:1]
+
+    def cut_off(self, site: Site) -> tuple[str, ...]:
+        """Jacks that a plug in the second jack of their tap has cut off."""
+        if self.jack_wiring != "switching":
+            return ()
+        return tuple({js[0]: None for _, _, js in self.tap_sockets() if set(js[1:]) & site.plugged})
+
+    def shorted(self, site: Site) -> tuple[str, ...]:
+        """First jacks that short their tap, being empty while another jack of it is used."""
+        if not self.empty_shorts:
+            return ()
+        return tuple(
+            {js[0]: None for _, _, js in self.in_use(site) if js[0] not in site.plugged and set(js) & site.plugged}
+        )
+
+    def stage_node(self, site: Site, node: str) -> str:
+        """The node the power stage drives: the tap's own, or the near side of a built-in soak."""
+        return f"{node}{SOAKED}" if self.mode(dict(site.settings)).soak > 0 else node
+
     def parts(self, site: Site) -> Parts:
-        joints = [(site.node(node), site.node(jack)) for _, node, jacks in self.tap_sockets() for jack in jacks]
-        return Parts((), tuple(dict.fromkeys(joints)))
+        cut = self.cut_off(site)
+        joints = [
+            (site.node(node), site.node(jack))
+            for _, node, jacks in self.tap_sockets()
+            for jack in jacks
+            if jack not in cut
+        ]
+        joints += [(site.node(jack), GROUND) for jack in self.shorted(site)]
+        return Parts(self._soak(site), tuple(dict.fromkeys(joints)))
+
+    def _soak(self, site: Site) -> tuple[Element, ...]:
+        soak = self.mode(dict(site.settings)).soak
+        if soak <= 0:
+            return ()
+        found = []
+        for tap, node, _ in self.in_use(site):
+            series, shunt = l_pad(soak, tap.impedance)
+            found.append(site.resistor("soak, series", f"{node}{SOAKED}", node, series))
+            found.append(site.resistor("soak, shunt", node, GROUND, shunt))
+        return tuple(found)
+
+    def transfers(self, site: Site) -> tuple[Transfer, ...]:
+        tails = f"the reverb of {self.name}" if site.settings.get("tails") else ""
+        down = "the master" if site.settings.get("master_down") else ""
+        looped = self.loop is not None and "return" in site.plugged
+        found = []
+        if self.loop:
+            found.append(Transfer("input", "send", None))
+            found.append(Transfer("return", STAGE, None, tails=tails, control="tails", down=down))
+        if not looped or (self.loop and self.loop.wiring == "parallel"):
+            found.append(Transfer("input", STAGE, None, tails=tails, control="tails", down=down))
+        origin = "input" if self.line_out and self.line_out.origin == "preamp" else STAGE
+        return (*found, *line_outs.of(self.line_out, origin, site))
+
+    def emits(self, site: Site) -> Mapping[str, float]:
+        sent = self.loop.send_dbu if self.loop else None
+        return {} if sent is None else {"send": peak_of_dbu(sent)}
 
     def assumptions(self) -> tuple[str, ...]:
         found = [f"{self.name}: flat out taken as {figure(self.crank)} × the label"]

@@ -9,19 +9,23 @@ from typing import Annotated, Literal
 import numpy as np
 
 from low_tide.core.attenuator import l_pad
+from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
-    CONNECTOR_NAMES,
-    Connector,
+    AIR_AROUND,
     Control,
+    CutOut,
     DriverData,
     Identity,
     Name,
     Notes,
     Option,
     OptionalWatts,
+    Passive,
     RatingKind,
     Site,
     Socket,
+    SpeakerSockets,
+    Transfer,
     TypicalNames,
     once,
 )
@@ -32,7 +36,7 @@ from low_tide.core.units import figure
 
 
 @dataclass(frozen=True)
-class Attenuator:
+class Attenuator(Passive):
     """A passive attenuator: an L-pad of resistors, or of arms that follow a speaker's curve."""
 
     id: Identity
@@ -52,14 +56,19 @@ class Attenuator:
     lowest: Annotated[float, Spec("Knob from", "dB down", 0, 60)] = 3.0
     highest: Annotated[float, Spec("Knob to", "dB down", 0, 60)] = 30.0
     bypass: Annotated[bool, Spec("Bypass switch")] = False
-    connector: Annotated[Connector, Spec("Speaker sockets", names=CONNECTOR_NAMES)] = "jack"
-    cutout: Annotated[
-        Literal["none", "opens", "unknown"],
+    mute: Annotated[
+        Literal["none", "loaded", "open"],
         Spec(
-            "Thermal cut-out or fuse",
-            names={"none": "none", "opens": "opens the circuit", "unknown": "not known"},
+            "Silent switch",
+            names={
+                "none": "none",
+                "loaded": "the box takes all of the load",
+                "open": "only cuts the speaker off",
+            },
         ),
-    ] = "unknown"
+    ] = "none"
+    connector: SpeakerSockets = "jack"
+    cutout: CutOut = "unknown"
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
     archived: Annotated[bool, Spec("Archived")] = False
 
@@ -94,13 +103,21 @@ class Attenuator:
                 reaches_levels=True,
             )
         switch = (Control("bypass", "Bypass", "switch", False, reaches_levels=True),) if self.bypass else ()
-        return (knob, *switch, *(self.line_out.controls() if self.line_out else ()))
+        silent = (Control("mute", "Silent", "switch", False, safe_live=False),) if self.mute != "none" else ()
+        return (knob, *switch, *silent, *(self.line_out.controls() if self.line_out else ()), AIR_AROUND)
 
     def attenuation(self, site: Site) -> float:
         """dB down into the rated impedance, as set."""
         return 0.0 if site.settings.get("bypass") else float(site.settings["step"])
 
+    def is_muted(self, site: Site) -> bool:
+        return bool(site.settings.get("mute"))
+
     def parts(self, site: Site) -> Parts:
+        if self.is_muted(site):
+            if self.mute == "open":
+                return Parts()
+            return Parts((site.resistor("silent load", "in", GROUND, self.impedance),))
         series, shunt = l_pad(self.attenuation(site), 1.0)
         if shunt == inf:
             return Parts((), ((site.node("in"), site.node("out")),))
@@ -114,6 +131,9 @@ class Attenuator:
                 site.element("shunt arm", "out", GROUND, arm * shunt),
             )
         )
+
+    def transfers(self, site: Site) -> tuple[Transfer, ...]:
+        return line_outs.of(self.line_out, "in", site)
 
     def assumptions(self) -> tuple[str, ...]:
         if self.behaviour == "reactive" and not self.curve.complete():

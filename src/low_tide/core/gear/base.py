@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from math import inf
 from typing import Annotated, Literal, Protocol, TypeAlias, TypeVar
 
 import numpy as np
@@ -14,7 +15,8 @@ from low_tide.core.response import Complex, Real
 from low_tide.core.spec import Spec
 
 Setting: TypeAlias = str | float | bool
-Level: TypeAlias = Literal["speaker", "line", "instrument", "microphone"]
+Level: TypeAlias = Literal["speaker", "line", "instrument", "microphone", "air"]
+Signal: TypeAlias = Literal["line", "instrument", "microphone"]
 Flow: TypeAlias = Literal["out", "in"]
 Connector: TypeAlias = Literal["jack", "trs", "xlr", "locking", "rca", "combi"]
 Answer: TypeAlias = Literal["yes", "no", "unknown"]
@@ -28,6 +30,12 @@ CONNECTOR_NAMES = {
     "combi": "XLR or jack",
 }
 ANSWER_NAMES = {"yes": "yes", "no": "no", "unknown": "not known"}
+SIGNAL_NAMES = {"line": "line level", "instrument": "instrument level", "microphone": "microphone level"}
+AIR: Literal["air"] = "air"
+"""What stands for a connector where sound goes through the air, from a cabinet to a microphone."""
+
+STAGE = "stage"
+"""The power stage inside an amp, as an end of its signal paths; its speaker jacks hang on it."""
 FITS: Mapping[str, frozenset[str]] = {
     "jack": frozenset({"jack", "trs"}),
     "trs": frozenset({"jack", "trs"}),
@@ -35,21 +43,48 @@ FITS: Mapping[str, frozenset[str]] = {
     "xlr": frozenset({"xlr"}),
     "locking": frozenset({"locking"}),
     "rca": frozenset({"rca"}),
+    AIR: frozenset(),
 }
 """Plugs that go into a socket, by the socket's connector."""
 
 
 @dataclass(frozen=True)
 class Socket:
-    """One jack. `speaker_rated`: made for power-stage level. `own_lead`: not a jack but a fixed lead (m)."""
+    """One jack. `speaker_rated`: made for power-stage level. `own_lead`: not a jack but a fixed lead (m).
+
+    `ohms`: source impedance of an output, input impedance of an input; 0 where it does not matter.
+    `max_dbu`: what an input takes cleanly, as the RMS level of a sine; None where that is not known.
+    """
 
     id: str
     label: str
     flow: Flow
     level: Level
-    connector: Connector
+    connector: Connector | Literal["air"]
     speaker_rated: bool = False
     own_lead: float | None = None
+    ohms: float = 0.0
+    max_dbu: float | None = None
+
+
+@dataclass(frozen=True)
+class Transfer:
+    """Signal inside a unit, from one end to another: socket ids, or `STAGE`.
+
+    `gain_db` None: not known. `limit_v`: a hard bound in peak V. `speaker`: what in it does a speaker's
+    work, in words; `tails`: what makes tails; `rolled_off`: only the top is rolled off; `down`: what turns
+    down; `control`: what switches it off.
+    """
+
+    a: str
+    b: str
+    gain_db: float | None = 0.0
+    limit_v: float = inf
+    speaker: str = ""
+    tails: str = ""
+    rolled_off: bool = False
+    down: str = ""
+    control: str = ""
 
 
 @dataclass(frozen=True)
@@ -63,7 +98,9 @@ class Control:
     """A switch, knob or selector on a unit as it stands in a hook-up.
 
     `safe_live`: may be moved while the amp is on. `reaches_levels`: its positions set how much power goes
-    where, so ratings count the worst of them.
+    where, so ratings count the worst of them. `speaker_side`: it changes who takes how much there.
+    `role`: what it switches, for the checks that mend by it.
+    `folded`: how the unit stands rather than how it is set; shown on request.
     """
 
     id: str
@@ -77,6 +114,13 @@ class Control:
     unit: str = ""
     safe_live: bool = True
     reaches_levels: bool = False
+    speaker_side: bool = False
+    role: Literal["", "speaker", "tails"] = ""
+    folded: bool = False
+
+    def changes_network(self) -> bool:
+        """Whether moving it may change who takes how much on the speaker side."""
+        return self.speaker_side or self.reaches_levels or not self.safe_live
 
     def positions(self) -> tuple[Setting, ...]:
         """Every position that matters for the worst case: all choices, or both ends of a range."""
@@ -96,6 +140,17 @@ class Control:
             bounds = f"{self.low:g} to {self.high:g} {self.unit}".strip().replace("-", "−")
             return f"{self.label}: {value} is outside {bounds}."
         return None
+
+
+AIR_AROUND = Control(
+    "air",
+    "Stands",
+    "choice",
+    "free",
+    (Option("free", "with air all round"), Option("stacked", "stacked or covered")),
+    folded=True,
+)
+"""How a box that gets hot stands."""
 
 
 @dataclass(frozen=True)
@@ -149,7 +204,11 @@ def once(make: Callable[[Self], Made]) -> Callable[[Self], Made]:
 
 
 class Gear(Protocol):
-    """The common face of every kind of gear."""
+    """The common face of every kind of gear.
+
+    `parts` is its share of the speaker network, `transfers` its signal paths, `emits` the peak volts by
+    socket of what is a source of signal.
+    """
 
     @property
     def id(self) -> str: ...
@@ -159,11 +218,34 @@ class Gear(Protocol):
     def kind(self) -> str: ...
     @property
     def typical(self) -> tuple[str, ...]: ...
+    @property
+    def archived(self) -> bool: ...
     def sockets(self) -> tuple[Socket, ...]: ...
     def controls(self) -> tuple[Control, ...]: ...
     def parts(self, site: Site) -> Parts: ...
+    def transfers(self, site: Site) -> tuple[Transfer, ...]: ...
+    def emits(self, site: Site) -> Mapping[str, float]: ...
     def assumptions(self) -> tuple[str, ...]: ...
     def summary(self) -> str: ...
+
+
+class Passive:
+    """What a kind of gear has none of: parts in the speaker network, signal paths, a signal of its own."""
+
+    def controls(self) -> tuple[Control, ...]:
+        return ()
+
+    def parts(self, site: Site) -> Parts:
+        return Parts()
+
+    def transfers(self, site: Site) -> tuple[Transfer, ...]:
+        return ()
+
+    def emits(self, site: Site) -> Mapping[str, float]:
+        return {}
+
+    def assumptions(self) -> tuple[str, ...]:
+        return ()
 
 
 Name: TypeAlias = Annotated[str, Spec("Name", ge=1, le=80)]
@@ -172,6 +254,14 @@ Notes: TypeAlias = Annotated[str, Spec("Notes", le=4000)]
 Ohms: TypeAlias = Annotated[float, Spec("Impedance", "Ω", 1, 64)]
 TypicalNames: TypeAlias = Annotated[tuple[str, ...], Spec("Typical, not measured", le=60)]
 OptionalWatts: TypeAlias = Annotated[float | None, Spec("Rating", "W", 0.05, 5000)]
+CutOut: TypeAlias = Annotated[
+    Literal["none", "opens", "unknown"],
+    Spec(
+        "Thermal cut-out or fuse",
+        names={"none": "none", "opens": "opens the circuit", "unknown": "not known"},
+    ),
+]
+SpeakerSockets: TypeAlias = Annotated[Connector, Spec("Speaker sockets", names=CONNECTOR_NAMES)]
 RatingKind: TypeAlias = Annotated[
     Literal["continuous", "amp_label", "unknown"],
     Spec(

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
+from math import log10, sqrt
 from typing import Annotated, Literal
 
 from low_tide.core.gear.base import (
+    AIR,
     CONNECTOR_NAMES,
     Connector,
     Control,
@@ -13,9 +16,12 @@ from low_tide.core.gear.base import (
     Identity,
     Name,
     Notes,
+    Option,
     OptionalWatts,
+    Passive,
     Site,
     Socket,
+    Transfer,
     TypicalNames,
     once,
 )
@@ -23,6 +29,19 @@ from low_tide.core.impedance import DriverModel, closed_box
 from low_tide.core.network import GROUND, Element, Parts
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure, parallel
+
+REFERENCE_PASCAL = 20e-6
+"""0 dB of sound pressure level."""
+
+ROOM_OR_CUPBOARD = Control(
+    "place",
+    "Stands",
+    "choice",
+    "room",
+    (Option("room", "in the room"), Option("cupboard", "in a closed cupboard")),
+    folded=True,
+)
+HALVES = (Option("mono", "mono"), Option("stereo", "stereo"), Option("?", "?"))
 
 
 @dataclass(frozen=True)
@@ -45,8 +64,11 @@ class OwnLead:
 
 
 @dataclass(frozen=True)
-class Cabinet:
-    """A cabinet: drivers, how they are wired, its jacks."""
+class Cabinet(Passive):
+    """A cabinet: drivers, how they are wired, its jacks.
+
+    A split cabinet has two halves, each wired as `wiring` says: always apart, or by a mono and stereo switch.
+    """
 
     id: Identity
     name: Name
@@ -70,9 +92,22 @@ class Cabinet:
     volume: Annotated[float | None, Spec("Inner volume", "l", 5, 1000)] = None
     jacks: Annotated[int, Spec("Jacks", "", 1, 4)] = 1
     jack_wiring: Annotated[
-        Literal["parallel", "unknown"],
-        Spec("Jacks are", names={"parallel": "in parallel", "unknown": "not known"}),
+        Literal["parallel", "series", "separate", "mono_stereo", "unknown"],
+        Spec(
+            "Jacks are",
+            names={
+                "parallel": "in parallel",
+                "series": "in series: the second takes what is behind the drivers",
+                "separate": "one for each half (stereo)",
+                "mono_stereo": "by a mono and stereo switch",
+                "unknown": "not known",
+            },
+        ),
     ] = "unknown"
+    mono_joins: Annotated[
+        Literal["parallel", "series"],
+        Spec("In mono the halves are", names={"parallel": "in parallel", "series": "in series"}),
+    ] = "parallel"
     connector: Annotated[Connector, Spec("Jack type", names=CONNECTOR_NAMES)] = "jack"
     own_lead: Annotated[OwnLead | None, Spec("Own fixed lead (combo speaker)")] = None
     archived: Annotated[bool, Spec("Archived")] = False
@@ -80,15 +115,24 @@ class Cabinet:
     def __post_init__(self) -> None:
         if self.wiring == "series_parallel" and (len(self.drivers) % 2 or len(self.drivers) < 4):
             raise ValueError("Drivers: pairs in series need four, six or eight drivers.")
+        if self.jack_wiring in ("series", "separate", "mono_stereo") and self.jacks != 2:
+            raise ValueError("Jacks: wired like this there must be two.")
+        if self.splits() and (len(self.drivers) % 2 or self.wiring == "series_parallel"):
+            raise ValueError("Drivers: two halves need an even number, each half in parallel or in series.")
+
+    def splits(self) -> bool:
+        """Whether it can be driven as two halves."""
+        return self.jack_wiring in ("separate", "mono_stereo")
 
     @once
     def sockets(self) -> tuple[Socket, ...]:
+        front = Socket("front", "in front", "out", "air", AIR)
         if self.own_lead:
-            return (Socket("in1", "own lead", "in", "speaker", self.connector, True, self.own_lead.length),)
-        return tuple(
+            return (Socket("in1", "own lead", "in", "speaker", self.connector, True, self.own_lead.length), front)
+        jacks = (
             Socket(
                 f"in{i + 1}",
-                f"jack {i + 1}" if self.jacks > 1 else "speaker in",
+                self._jack_name(i),
                 "in",
                 "speaker",
                 self.connector,
@@ -96,22 +140,45 @@ class Cabinet:
             )
             for i in range(self.jacks)
         )
+        return (*jacks, front)
 
+    def _jack_name(self, i: int) -> str:
+        if self.splits():
+            return ("left, mono", "right")[i] if self.jack_wiring == "mono_stereo" else ("left", "right")[i]
+        return f"jack {i + 1}" if self.jacks > 1 else "speaker in"
+
+    @once
     def controls(self) -> tuple[Control, ...]:
-        return ()
+        switch = Control("halves", "Halves", "choice", "mono", HALVES, safe_live=False)
+        return ((switch,) if self.jack_wiring == "mono_stereo" else ()) + (ROOM_OR_CUPBOARD,)
 
-    def strings(self) -> tuple[tuple[int, ...], ...]:
-        """Drivers in series, string by string; the strings lie in parallel."""
-        everyone = tuple(range(len(self.drivers)))
+    def is_split(self, site: Site) -> bool:
+        """Whether the halves are driven apart, as set. A switch nobody has read counts as mono."""
+        return self.jack_wiring == "separate" or site.settings.get("halves") == "stereo"
+
+    def strings(self, group: Sequence[int] | None = None) -> tuple[tuple[int, ...], ...]:
+        """Drivers in series, string by string; the strings lie in parallel. `group`: of these drivers alone."""
+        everyone = tuple(range(len(self.drivers)) if group is None else group)
         if self.wiring == "series":
             return (everyone,)
         if self.wiring == "series_parallel":
             return tuple(everyone[i : i + 2] for i in range(0, len(everyone), 2))
         return tuple((i,) for i in everyone)
 
+    def halves(self) -> tuple[tuple[int, ...], tuple[int, ...]]:
+        """Drivers of the left and of the right half."""
+        middle = len(self.drivers) // 2
+        return tuple(range(middle)), tuple(range(middle, len(self.drivers)))
+
+    def _rated(self, group: Sequence[int] | None = None) -> float:
+        return parallel(*(sum(self.drivers[i].impedance for i in string) for string in self.strings(group)))
+
     def nominal(self) -> float:
-        """Rated impedance (Ω) from the drivers and their wiring."""
-        return parallel(*(sum(self.drivers[i].impedance for i in string) for string in self.strings()))
+        """Rated impedance (Ω) from the drivers and their wiring, driven as one."""
+        if not self.splits():
+            return self._rated()
+        left, right = (self._rated(half) for half in self.halves())
+        return left + right if self.mono_joins == "series" else parallel(left, right)
 
     def model(self, driver: Driver) -> DriverModel:
         free = driver.data.model(driver.impedance)
@@ -119,17 +186,60 @@ class Cabinet:
             return closed_box(free, len(self.drivers) * driver.v_as / self.volume)
         return free
 
+    def groups(self, site: Site) -> tuple[tuple[tuple[int, ...], str, str], ...]:
+        """Drivers wired as one, and the nodes above and below them, as the jacks and the switch stand."""
+        everyone = tuple(range(len(self.drivers)))
+        if self.splits():
+            left, right = self.halves()
+            if self.is_split(site):
+                return (left, "in1", GROUND), (right, "in2", GROUND)
+            if self.mono_joins == "series":
+                return (left, "in1", "half"), (right, "half", GROUND)
+            return (left, "in1", GROUND), (right, "in1", GROUND)
+        behind = self.jack_wiring == "series" and "in2" in site.plugged
+        return ((everyone, "in1", "in2" if behind else GROUND),)
+
     def parts(self, site: Site) -> Parts:
         elements: list[Element] = []
-        for string in self.strings():
-            for place, i in enumerate(string):
-                top = "in1" if place == 0 else f"between{string[place - 1] + 1}"
-                bottom = GROUND if place == len(string) - 1 else f"between{i + 1}"
+        for group, above, below in self.groups(site):
+            for string in self.strings(group):
+                for place, i in enumerate(string):
+                    top = above if place == 0 else f"between{string[place - 1] + 1}"
+                    bottom = below if place == len(string) - 1 else f"between{i + 1}"
+                    driver = self.drivers[i]
+                    curve = site.curve(self.model(driver), driver.impedance)
+                    elements.append(site.element(f"driver {i + 1}", top, bottom, curve))
+        joined = self.jack_wiring in ("parallel", "unknown") or (self.splits() and not self.is_split(site))
+        jacks = [s.id for s in self.sockets() if s.level == "speaker"]
+        return Parts(tuple(elements), tuple((site.node("in1"), site.node(j)) for j in jacks[1:]) if joined else ())
+
+    def pascal_per_volt_db(self, group: Sequence[int]) -> float | None:
+        """Sound pressure (Pa) at 1 m on axis over the voltage (V) across a group of drivers, in dB.
+
+        L = 20·log10 Σ √P_i·10^(S_i/20), S_i the sensitivity in dB/W at 1 m and P_i what each driver takes by
+        its rated impedance; for n equal ones that is S + 10·log10 P + 10·log10 n. None where one is not known.
+        """
+        total = 0.0
+        for string in self.strings(group):
+            whole = sum(self.drivers[i].impedance for i in string)
+            for i in string:
                 driver = self.drivers[i]
-                curve = site.curve(self.model(driver), driver.impedance)
-                elements.append(site.element(f"driver {i + 1}", top, bottom, curve))
-        joints = tuple((site.node("in1"), site.node(s.id)) for s in self.sockets()[1:])
-        return Parts(tuple(elements), joints)
+                if driver.sensitivity is None:
+                    return None
+                total += sqrt(driver.impedance) / whole * 10 ** (driver.sensitivity / 20)
+        return 20 * log10(total * REFERENCE_PASCAL)
+
+    def transfers(self, site: Site) -> tuple[Transfer, ...]:
+        """From its jacks into the air. The volts at a jack are those across the whole it drives."""
+        if self.is_split(site):
+            pairs = list(zip(("in1", "in2"), self.halves(), strict=True))
+            return tuple(Transfer(j, "front", self.pascal_per_volt_db(h), speaker=self.name) for j, h in pairs)
+        everyone = range(len(self.drivers))
+        gain = self.pascal_per_volt_db(everyone)
+        if self.splits() and self.mono_joins == "series" and gain is not None:
+            gain -= 20 * log10(2)
+        jacks = [s.id for s in self.sockets() if s.level == "speaker"]
+        return tuple(Transfer(j, "front", gain, speaker=self.name) for j in jacks)
 
     def assumptions(self) -> tuple[str, ...]:
         found = []

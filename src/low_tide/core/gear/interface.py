@@ -2,24 +2,36 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from low_tide.core.gear.base import (
+    ANSWER_NAMES,
     CONNECTOR_NAMES,
+    SIGNAL_NAMES,
+    Answer,
     Connector,
     Control,
     Identity,
-    Level,
     Name,
     Notes,
+    Passive,
+    Signal,
     Site,
     Socket,
+    Transfer,
     TypicalNames,
     once,
 )
-from low_tide.core.network import Parts
 from low_tide.core.spec import Spec
+from low_tide.core.units import peak_of_dbu
+
+
+def track(socket: str) -> str:
+    """The end where what came into an input is recorded."""
+    return f"{socket}.track"
+
 
 UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB = 6.0
 """Where the maker gives no absolute maximum, this much over full scale is taken, and flagged."""
@@ -30,7 +42,7 @@ class Input:
     """One input. `max_level` is the RMS level of the sine whose peak is 0 dBFS at the least gain."""
 
     name: Annotated[str, Spec("Input", ge=1, le=30)] = "input 1"
-    level: Annotated[Level, Spec("Made for")] = "line"
+    level: Annotated[Signal, Spec("Made for", names=SIGNAL_NAMES)] = "line"
     connector: Annotated[Connector, Spec("Connector", names=CONNECTOR_NAMES)] = "combi"
     max_level: Annotated[float, Spec("Full scale at least gain", "dBu", -40, 40, typical=18)] = 18.0
     least_gain: Annotated[float, Spec("Gain from", "dB", -20, 40)] = 0.0
@@ -46,8 +58,22 @@ class Input:
 
 
 @dataclass(frozen=True)
-class Interface:
-    """An audio interface: its inputs, each with gain, pad and phantom power."""
+class Output:
+    """One line output, for playing a dry track back. `max_level`: RMS level of a full-scale sine."""
+
+    name: Annotated[str, Spec("Output", ge=1, le=30)] = "output 1"
+    connector: Annotated[Connector, Spec("Connector", names=CONNECTOR_NAMES)] = "trs"
+    max_level: Annotated[float, Spec("Full scale", "dBu", -20, 30, typical=18)] = 18.0
+    impedance: Annotated[float, Spec("Source impedance", "Ω", 1, 10_000, typical=100)] = 100.0
+
+
+PLAYBACK_PEAK_DBFS = -6.0
+"""Peaks of a dry track as it is played back."""
+
+
+@dataclass(frozen=True)
+class Interface(Passive):
+    """An audio interface or a sound desk: its inputs, each with gain, pad and phantom power, and line outputs."""
 
     id: Identity
     name: Name
@@ -55,13 +81,24 @@ class Interface:
     notes: Notes = ""
     typical: TypicalNames = ()
     inputs: Annotated[tuple[Input, ...], Spec("Inputs", ge=1, le=32)] = (Input(),)
+    outputs: Annotated[tuple[Output, ...], Spec("Line outputs", le=16)] = ()
+    earthed: Annotated[
+        Answer,
+        Spec("Its audio is earthed", names=ANSWER_NAMES, help="By its own plug, or the computer's on its plug."),
+    ] = "unknown"
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once
     def sockets(self) -> tuple[Socket, ...]:
-        return tuple(
-            Socket(f"in{i + 1}", each.name, "in", each.level, each.connector) for i, each in enumerate(self.inputs)
+        inputs = (
+            Socket(f"in{i + 1}", each.name, "in", each.level, each.connector, ohms=each.impedance)
+            for i, each in enumerate(self.inputs)
         )
+        outputs = (
+            Socket(f"out{i + 1}", each.name, "out", "line", each.connector, ohms=each.impedance)
+            for i, each in enumerate(self.outputs)
+        )
+        return (*inputs, *outputs)
 
     def input(self, socket: str) -> Input:
         """The input behind a socket id of this interface."""
@@ -88,14 +125,31 @@ class Interface:
                 found.append(Control(f"{mark}.pad", f"Pad −{each.pad:g} dB", "switch", False))
             if each.phantom:
                 found.append(Control(f"{mark}.phantom", "48 V phantom", "switch", False))
-            found.append(Control(f"{mark}.ir", "IR in software", "switch", False))
+            found.append(Control(f"{mark}.ir", "IR in software", "switch", False, role="speaker"))
+        for i, _ in enumerate(self.outputs):
+            found.append(Control(f"out{i + 1}.trim", "Playback", "range", -12.0, low=-60.0, high=0.0, unit="dB"))
         return tuple(found)
 
-    def parts(self, site: Site) -> Parts:
-        return Parts()
+    def transfers(self, site: Site) -> tuple[Transfer, ...]:
+        """From each input to its track, through the IR in software if one is loaded."""
+        return tuple(
+            Transfer(
+                f"in{i + 1}",
+                track(f"in{i + 1}"),
+                speaker="the IR in software" if site.settings[f"in{i + 1}.ir"] else "",
+                control=f"in{i + 1}.ir",
+            )
+            for i, _ in enumerate(self.inputs)
+        )
 
-    def assumptions(self) -> tuple[str, ...]:
-        return ()
+    def emits(self, site: Site) -> Mapping[str, float]:
+        """Peaks of a dry track played back, as trimmed."""
+        found = {}
+        for i, each in enumerate(self.outputs):
+            mark = f"out{i + 1}"
+            level = each.max_level + PLAYBACK_PEAK_DBFS + float(site.settings[f"{mark}.trim"])
+            found[mark] = peak_of_dbu(level)
+        return found
 
     def summary(self) -> str:
         count = len(self.inputs)

@@ -8,16 +8,14 @@ from typing import Annotated, Literal
 from low_tide.core.gear.base import (
     CONNECTOR_NAMES,
     Connector,
-    Control,
     Identity,
     Name,
     Notes,
-    Site,
+    Passive,
     Socket,
     TypicalNames,
 )
 from low_tide.core.leads import loop_resistance
-from low_tide.core.network import Parts
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
 
@@ -27,7 +25,7 @@ GAUGE_NAMES = {"12": "12 AWG", "14": "14 AWG", "16": "16 AWG", "18": "18 AWG", "
 
 
 @dataclass(frozen=True)
-class Lead:
+class Lead(Passive):
     """A lead. What counts is its construction, not its looks: `speaker` is two plain conductors."""
 
     id: Identity
@@ -53,6 +51,10 @@ class Lead:
     ] = 14
     plug_a: Annotated[Connector, Spec("Plug, one end", names=CONNECTOR_NAMES)] = "jack"
     plug_b: Annotated[Connector, Spec("Plug, other end", names=CONNECTOR_NAMES)] = "jack"
+    angled: Annotated[
+        Literal["none", "one", "both"],
+        Spec("Angled plugs", names={"none": "none: both are straight", "one": "at one end", "both": "at both ends"}),
+    ] = "none"
     archived: Annotated[bool, Spec("Archived")] = False
 
     def resistance(self) -> float:
@@ -62,15 +64,7 @@ class Lead:
     def sockets(self) -> tuple[Socket, ...]:
         return ()
 
-    def controls(self) -> tuple[Control, ...]:
-        return ()
-
-    def parts(self, site: Site) -> Parts:
-        return Parts()
-
-    def assumptions(self) -> tuple[str, ...]:
-        return ()
-
     def summary(self) -> str:
         made = {"speaker": "speaker lead", "screened": "screened lead", "balanced": "balanced lead"}
-        return f"{made[self.construction]}, {figure(self.length)} m, {self.gauge} AWG"
+        angled = "" if self.angled == "none" else ", angled"
+        return f"{made[self.construction]}, {figure(self.length)} m, {self.gauge} AWG{angled}"

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
+from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
-    CONNECTOR_NAMES,
-    Connector,
+    AIR_AROUND,
     Control,
+    CutOut,
     DriverData,
     Identity,
     Name,
@@ -16,9 +17,12 @@ from low_tide.core.gear.base import (
     Ohms,
     Option,
     OptionalWatts,
+    Passive,
     RatingKind,
     Site,
     Socket,
+    SpeakerSockets,
+    Transfer,
     TypicalNames,
     once,
 )
@@ -29,7 +33,7 @@ from low_tide.core.units import figure
 
 
 @dataclass(frozen=True)
-class Load:
+class Load(Passive):
     """A resistive or reactive load box. Several impedances mean a selector on the box."""
 
     id: Identity
@@ -42,7 +46,7 @@ class Load:
     curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
     rating: OptionalWatts = None
     rating_kind: RatingKind = "unknown"
-    connector: Annotated[Connector, Spec("Speaker sockets", names=CONNECTOR_NAMES)] = "jack"
+    connector: SpeakerSockets = "jack"
     through: Annotated[
         Literal["none", "parallel", "switching", "unknown"],
         Spec(
@@ -55,13 +59,7 @@ class Load:
             },
         ),
     ] = "none"
-    cutout: Annotated[
-        Literal["none", "opens", "unknown"],
-        Spec(
-            "Thermal cut-out or fuse",
-            names={"none": "none", "opens": "opens the circuit", "unknown": "not known"},
-        ),
-    ] = "unknown"
+    cutout: CutOut = "unknown"
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
     archived: Annotated[bool, Spec("Archived")] = False
 
@@ -82,7 +80,7 @@ class Load:
         if len(self.impedances) > 1:
             options = tuple(Option(f"{z:g}", f"{z:g}") for z in self.impedances)
             found.append(Control("impedance", "Load", "choice", options[0].value, options, unit="Ω", safe_live=False))
-        return (*found, *(self.line_out.controls() if self.line_out else ()))
+        return (*found, *(self.line_out.controls() if self.line_out else ()), AIR_AROUND)
 
     def nominal(self, site: Site) -> float:
         return float(site.settings.get("impedance", self.impedances[0]))
@@ -101,6 +99,9 @@ class Load:
         else:
             element = site.resistor("load", "in", GROUND, nominal)
         return Parts((element,), joints)
+
+    def transfers(self, site: Site) -> tuple[Transfer, ...]:
+        return line_outs.of(self.line_out, "in", site)
 
     def assumptions(self) -> tuple[str, ...]:
         if self.behaviour == "reactive" and not self.curve.complete():

@@ -6,15 +6,16 @@ from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
 from low_tide.core.gear.base import (
-    CONNECTOR_NAMES,
-    Connector,
     Control,
     Identity,
     Name,
     Notes,
     Option,
+    Passive,
     Site,
     Socket,
+    SpeakerSockets,
+    Transfer,
     TypicalNames,
     once,
 )
@@ -25,7 +26,7 @@ from low_tide.core.units import figure
 
 
 @dataclass(frozen=True)
-class TapBox:
+class TapBox(Passive):
     """A recording tap box. In load mode it is a small resistor of its own; bridging it draws next to nothing."""
 
     id: Identity
@@ -37,7 +38,7 @@ class TapBox:
     load_ohms: Annotated[float | None, Spec("Load mode", "Ω", 1, 600, help="Empty: the box has no load mode.")] = None
     load_watts: Annotated[float | None, Spec("Load mode takes", "W", 0.05, 500)] = None
     through: Annotated[bool, Spec("Parallel through socket")] = True
-    connector: Annotated[Connector, Spec("Speaker sockets", names=CONNECTOR_NAMES)] = "jack"
+    connector: SpeakerSockets = "jack"
     line_out: Annotated[LineOut, Spec("Line out")] = field(default_factory=LineOut)
     archived: Annotated[bool, Spec("Archived")] = False
 
@@ -67,8 +68,8 @@ class TapBox:
         joints = ((site.node("in"), site.node("through")),) if self.through else ()
         return Parts((site.resistor("input", "in", GROUND, ohms),), joints)
 
-    def assumptions(self) -> tuple[str, ...]:
-        return ()
+    def transfers(self, site: Site) -> tuple[Transfer, ...]:
+        return (self.line_out.transfer("in", site),)
 
     def summary(self) -> str:
         return "tap box, bridging or load" if self.load_ohms else "tap box, bridging"
