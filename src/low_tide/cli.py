@@ -130,18 +130,19 @@ def check(args: argparse.Namespace) -> int:
 
 def export(args: argparse.Namespace) -> int:
     from low_tide.core.analysis import analyse
-    from low_tide.formats.documents import dump
+    from low_tide.formats.spice import result_json, write_netlist
     from low_tide.formats.tables import analysis_csv
 
     read = _read(args.file)
     if read is None:
         return UNREADABLE
     rig = read[0]
-    result = analyse(rig)  # type: ignore[arg-type]
     if args.to == "json":
-        text = json.dumps(dump(result), ensure_ascii=False, indent=1) + "\n"
+        text = json.dumps(result_json(rig), ensure_ascii=False, indent=1) + "\n"  # type: ignore[arg-type]
+    elif args.to == "spice":
+        text = write_netlist(rig)  # type: ignore[arg-type]
     else:
-        text = analysis_csv(rig, result)  # type: ignore[arg-type]
+        text = analysis_csv(rig, analyse(rig))  # type: ignore[arg-type]
     if args.output:
         try:
             Path(args.output).write_text(text, encoding="utf-8")
@@ -214,7 +215,7 @@ def parser() -> argparse.ArgumentParser:
     checks.add_argument("--json", action="store_true", help="print the whole result as JSON")
     exports = command("export", export, "Write a hook-up's whole result.")
     exports.add_argument("file", help="a hook-up file, or - for standard input")
-    exports.add_argument("--to", choices=("json", "csv"), required=True)
+    exports.add_argument("--to", choices=("json", "csv", "spice"), required=True)
     exports.add_argument("-o", "--output", help="a file instead of standard output")
     examples = command("example", example, "Print one of the lightship's hook-ups as a file.")
     examples.add_argument("name", nargs="?")

@@ -97,12 +97,14 @@ def test_impossible_changes_are_refused_whole(client: FlaskClient, changes: list
 
 
 def test_choices_and_previews(client: FlaskClient) -> None:
-    found = client.get("/api/hookups/split-fog/choices?unit=gabion-40&socket=through").json["choices"]
+    found = client.post(
+        "/api/hookups/split-fog/choices", json={"end": {"unit": "gabion-40", "socket": "through"}}
+    ).json["choices"]
     assert any("Turnstone" in c["label"] for c in found)
     preview = client.post("/api/hookups/split-fog/preview", json={"changes": [TAP_4]}).json
     assert preview["text"].startswith("Godwit 45 then sees 4 Ω")
     assert bench(client)["saves"] == 1
-    assert client.get("/api/hookups/split-fog/choices?unit=x&socket=y").status_code == 404
+    assert client.post("/api/hookups/split-fog/choices", json={"end": {"unit": "x", "socket": "y"}}).status_code == 404
 
 
 def test_slips_are_listed(client: FlaskClient) -> None:

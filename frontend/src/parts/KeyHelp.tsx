@@ -13,6 +13,9 @@ const KEYS: [string[], string][] = [
   [["Shift", "u"], "redo (Bench)"],
   [["a"], "add a unit (Bench, Locker)"],
   [["o"], "open another hook-up (Bench)"],
+  [["v"], "overview, and back to close up (Bench)"],
+  [["w"], "what if: hold changes and compare (Bench)"],
+  [["f"], "find me a hook-up (Bench)"],
   [["n"], "new take (Log)"],
   [["Esc"], "close"],
 ];

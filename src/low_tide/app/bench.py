@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
+
+import numpy as np
 
 from low_tide.app import locker
 from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
@@ -14,13 +16,20 @@ from low_tide.core.analysis import Analysis, analyse
 from low_tide.core.changes import Change, apply_all, changed, describe
 from low_tide.core.checks import REGISTRY, Case
 from low_tide.core.choices import Choice, choices, preview
+from low_tide.core.circuit import outputs, real_network
 from low_tide.core.gear import Unit
 from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.hookup import End, Hookup, HookupError, Rig, checked
 from low_tide.core.judge import judge
 from low_tide.core.layout import layout
+from low_tide.core.network import input_impedance
+from low_tide.core.planner import Answer, Progress, Wish, search
+from low_tide.core.response import frequency_grid
 from low_tide.core.slips import Slip, slips
+from low_tide.core.spectra import Spectra, spectra
+from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
+from low_tide.formats.spice import write_netlist
 from low_tide.store.files import now
 from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
 
@@ -222,7 +231,7 @@ def create(
 
     `raw` is the plain data it was read from: fields of it that are not known here are kept.
     """
-    hookup = hookup or Hookup(name=name)
+    hookup = Hookup(name=name) if hookup is None else hookup
     doc = keep_unknown(raw, dump(hookup))
     with database.atomic("immediate"):
         row = HookupRow.create(id=id or new_id(hookup.name), name=hookup.name, pinned=list(pinned), updated=now())
@@ -325,20 +334,49 @@ def _speaker_side(hookup: Hookup, gear: dict[str, Unit]) -> tuple[Any, ...]:
     return held, leads
 
 
-def socket_choices(hookup_id: str, end: End) -> tuple[Choice, ...]:
-    """What may go into a socket, each with what would follow."""
-    rig = rig_of(row_of(hookup_id))
+def socket_choices(hookup_id: str, end: End, held: Sequence[Change] = ()) -> tuple[Choice, ...]:
+    """What may go into a socket, each with what would follow; with changes that are only held."""
+    rig = _held(row_of(hookup_id), held)
     if not rig.knows(end):
         raise NotFound(f"There is no socket “{end.socket}” on “{end.unit}” in this hook-up.")
     return choices(rig, end, preferences())
 
 
-def consequence(hookup_id: str, changes: Sequence[Change]) -> tuple[str, str]:
-    """Severity and sentence for changes, without making them."""
+def consequence(hookup_id: str, changes: Sequence[Change], held: Sequence[Change] = ()) -> tuple[str, str]:
+    """Severity and sentence for changes, on top of those that are held, without making them."""
     try:
-        return preview(rig_of(row_of(hookup_id)), tuple(changes), preferences())
+        return preview(_held(row_of(hookup_id), held), tuple(changes), preferences())
     except HookupError as error:
         raise Invalid(*error.problems) from None
+
+
+def what_if(hookup_id: str, changes: Sequence[Change]) -> BenchState:
+    """The hook-up as it would be with these changes, computed in full and not kept."""
+    row = row_of(hookup_id)
+    return _state(row, _held(row, changes))
+
+
+def _held(row: HookupRow, changes: Sequence[Change]) -> Rig:
+    try:
+        return changed(rig_of(row), changes)
+    except HookupError as error:
+        raise Invalid(*error.problems) from None
+
+
+def curves(hookup_id: str, changes: Sequence[Change] = ()) -> Spectra:
+    """What each amp sees over frequency and where its power goes, with changes that are only held."""
+    return spectra(_held(row_of(hookup_id), changes))
+
+
+def find(wish: Wish, now: str = "") -> Iterator[Progress | Answer]:
+    """Look for hook-ups that fulfil a wish. What is read from the store is read before the search begins."""
+    row = row_of(now) if now else None
+    gear = all_gear()
+    for gear_id, what in ((wish.amp, "amp"), (wish.cabinet, "cabinet")):
+        if gear_id and (gear_id not in gear or gear[gear_id].kind != what):
+            raise Invalid(f"There is no {what} “{gear_id}” in the locker.")
+    on_bench = load_hookup(_revision(row, row.current).doc) if row else None
+    return search(wish, gear, preferences(), on_bench)
 
 
 def one_slip(hookup_id: str) -> tuple[Slip, ...]:
@@ -375,6 +413,28 @@ def documents(row: HookupRow) -> tuple[Json, list[Json]]:
 def file_of(hookup_id: str) -> bytes:
     """The hook-up as a file with its gear."""
     return write_hookup_file(*documents(row_of(hookup_id)))
+
+
+def curve_of(hookup_id: str, amp: str, to: str) -> str:
+    """What an amp sees over frequency as ZMA or CSV, or the level at its jack as FRD (dB to its label)."""
+    rig = rig_of(row_of(hookup_id))
+    output = next((o for o in outputs(rig) if amp in ("", o.amp)), None)
+    if output is None:
+        raise NotFound("There is no such amp in this hook-up.")
+    frequency = frequency_grid()
+    z = input_impedance(real_network(rig, frequency), output.node)
+    if not np.isfinite(np.abs(z)).all():
+        raise Invalid(f"{rig.name(output.amp)} has no load, so there is no curve.")
+    title = f"{rig.name(output.amp)} in {rig.hookup.name}"
+    if to == "frd":
+        z_out = output.tap / output.damping_factor
+        return write_frd(frequency.tolist(), z / (z + z_out) * (1 + 1 / output.damping_factor), title)
+    return write_curve_csv(frequency.tolist(), z) if to == "csv" else write_zma(frequency.tolist(), z, title)
+
+
+def netlist_of(hookup_id: str) -> str:
+    """The hook-up's real speaker network as a SPICE netlist."""
+    return write_netlist(rig_of(row_of(hookup_id)))
 
 
 def unpin(hookup_id: str) -> BenchState:

@@ -8,11 +8,21 @@ from dataclasses import dataclass
 from typing import Any
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
-from low_tide.core.gear import KINDS, Unit
+from low_tide.core.amplifier import TwoReading, two_reading_output_impedance
+from low_tide.core.completeness import gaps
+from low_tide.core.gear import KINDS, Cabinet, Unit
+from low_tide.core.gear.base import Site
+from low_tide.core.network import Network, input_impedance
+from low_tide.core.response import frequency_grid
+from low_tide.formats.curves import write_curve_csv, write_zma
 from low_tide.formats.documents import dump, keep_unknown, load_unit
+from low_tide.formats.locker import read_locker, write_locker, write_locker_csv
 from low_tide.formats.sentences import FormatError
 from low_tide.store.files import now
 from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
+
+MOST_PROBLEMS = 20
+CURVE_KINDS = ("load", "cabinet", "reamp")
 
 
 @dataclass(frozen=True)
@@ -25,6 +35,16 @@ class LockerEntry:
     revision: int
     updated: str
     used_in: tuple[str, ...]
+    gaps: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Imported:
+    """What an import did: names of units that are new, replaced, and left as they were."""
+
+    added: tuple[str, ...]
+    replaced: tuple[str, ...]
+    kept: tuple[str, ...]
 
 
 def new_id(name: str) -> str:
@@ -61,7 +81,7 @@ def uses() -> dict[str, tuple[str, ...]]:
 
 def _entry(row: GearRow, used: dict[str, tuple[str, ...]]) -> LockerEntry:
     unit = load_unit(row.doc)
-    return LockerEntry(unit, unit.summary(), row.doc, row.revision, row.updated, used.get(row.id, ()))
+    return LockerEntry(unit, unit.summary(), row.doc, row.revision, row.updated, used.get(row.id, ()), gaps(unit))
 
 
 def listed(search: str = "", kind: str = "", archived: bool = False) -> list[LockerEntry]:
@@ -141,3 +161,85 @@ def delete(gear_id: str) -> None:
         if used:
             raise InUse(f"{row.name} is used in {', '.join(used)}. Archive it, or take it out there first.")
         row.delete_instance()
+
+
+def _rows(kind: str = "") -> list[GearRow]:
+    query = GearRow.select().order_by(GearRow.kind, GearRow.name)
+    return list(query.where(GearRow.kind == kind) if kind else query)
+
+
+def locker_file() -> bytes:
+    """Every unit, archived ones too, as one JSON file."""
+    return write_locker([row.doc for row in _rows()])
+
+
+def locker_csv(kind: str) -> str:
+    """Every unit of a kind as CSV."""
+    if kind not in KINDS:
+        raise NotFound(f"There is no kind of gear “{kind}”.")
+    return write_locker_csv([row.doc for row in _rows(kind)])
+
+
+def bring_in(data: bytes, replace: bool = False) -> Imported:
+    """Take the units of a locker file in, all or none. One that is here already is replaced or kept, as asked."""
+    docs = read_locker(data)
+    problems: list[str] = []
+    units: list[tuple[Unit, dict[str, Any]]] = []
+    for place, doc in enumerate(docs, 1):
+        whole = {**doc, "id": doc.get("id") or new_id(str(doc.get("name", "")))}
+        try:
+            units.append((load_unit(whole), whole))
+        except FormatError as error:
+            name = str(doc.get("name") or f"unit {place}")[:80]
+            problems += [f"{name}: {said}" for said in error.problems[:3]]
+        if len(problems) > MOST_PROBLEMS:
+            problems.append("There is more; these come first.")
+            break
+    if problems:
+        raise Invalid(*problems)
+    if len({unit.id for unit, _ in units}) < len(units):
+        raise Invalid("Gear: two units in this file have the same id.")
+    added, replaced, kept = [], [], []
+    with database.atomic("immediate"):
+        for unit, doc in units:
+            row = GearRow.get_or_none(GearRow.id == unit.id)
+            stored = keep_unknown(doc, dump(unit))
+            if row is None:
+                GearRow.create(
+                    id=unit.id, kind=unit.kind, name=unit.name, archived=unit.archived, doc=stored, updated=now()
+                )
+                added.append(unit.name)
+            elif row.doc == stored or not replace:
+                kept.append(unit.name)
+            elif row.kind != unit.kind:
+                raise Invalid(f"{unit.name}: the locker has another kind of gear under its id; nothing was taken in.")
+            else:
+                row.doc, row.name, row.archived = stored, unit.name, unit.archived
+                row.revision, row.updated = row.revision + 1, now()
+                row.save()
+                replaced.append(unit.name)
+    return Imported(tuple(added), tuple(replaced), tuple(kept))
+
+
+def curve_file(gear_id: str, to: str) -> str:
+    """The impedance of a load, cabinet or re-amplifier by itself, as ZMA or CSV text."""
+    unit = get(gear_id).unit
+    if unit.kind not in CURVE_KINDS:
+        raise Invalid(f"{unit.name} has no impedance curve of its own.")
+    frequency = frequency_grid()
+    settings = {c.id: c.default for c in unit.controls()}
+    socket = "in1" if isinstance(unit, Cabinet) else "in"
+    parts = unit.parts(Site(unit.id, settings, frozenset({socket}), frequency))
+    z = input_impedance(Network(parts.elements, parts.joints, len(frequency)), f"{unit.id}.{socket}")
+    if to == "csv":
+        return write_curve_csv(frequency.tolist(), z)
+    said = "; ".join(unit.assumptions())
+    return write_zma(frequency.tolist(), z, f"{unit.name}{', ' + said if said else ''}")
+
+
+def output_impedance(r1: float, v1: float, r2: float, v2: float) -> TwoReading:
+    """Output impedance from two readings at one drive; Invalid says what is wrong with them."""
+    try:
+        return two_reading_output_impedance(r1, v1, r2, v2)
+    except ValueError as error:
+        raise Invalid(f"{str(error)[:1].upper()}{str(error)[1:]}.") from None

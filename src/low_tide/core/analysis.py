@@ -274,7 +274,7 @@ def _stages(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
                     f"line:{point.input.unit}:{point.input.socket}",
                     f"{rig.label(point.input)} peak",
                     f"{level_figure(point.dbfs)} dBFS",
-                    f"{abs(point.dbfs):.1f} dB {'under' if point.dbfs <= 0 else 'over'} full scale",
+                    f"{abs(point.dbfs):.1f} dB {'to clip' if point.dbfs <= 0 else 'clipped'}",
                     point.dbfs,
                     WINDOW_DBFS[0],
                     _severity(judged.findings, checks, point.input.unit),
@@ -324,15 +324,17 @@ def _facts(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -> 
 
 def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
     taken = powers(rig)
-    levels = {p.lead: p.peak_dbu for p in judged.case.line_points if isfinite(p.peak_dbu)}
+    levels = {p.lead: p.peak_dbu for p in judged.case.inputs if p.peak_dbu is not None}
+    speaker = set(rig.speaker_links)
     found = []
     for link in rig.hookup.links:
         severity = next((f.severity for f in judged.findings if link.lead in f.leads), "fine")
+        text = ""
         if link.b is None:
             text = "free end"
         elif link.lead in levels:
             text = f"{level_figure(levels[link.lead])} dBu"
-        else:
+        elif link in speaker:
             into = next((e for e in (link.b, link.a) if rig.socket(e).flow == "in"), link.b)
             fed = downstream(rig, into.unit)
             watts = sum(flat for (unit, _), (_, flat) in taken.items() if unit in fed)
@@ -349,6 +351,17 @@ def _curve(unit: str, values: Complex) -> Curve:
         tuple(float(x) for x in values.real),
         tuple(float(x) for x in values.imag),
     )
+
+
+def node_voltages(rig: Rig) -> dict[str, Complex]:
+    """Voltage (V RMS, complex, shape (F,)) at every node of the real network, small signal, at label power.
+
+    Every source is on. Nodes are named by unit and socket. Raises NetworkError where there is no single solution.
+    """
+    net = real_network(rig, frequency_grid())
+    used = tuple(o for o in outputs(rig) if net.find(o.node) in net.nodes)
+    solution = net.solve(sources(used, net.points))
+    return {name: solution.voltage(name) for name in net.names if net.find(name) in net.nodes}
 
 
 def _typical(rig: Rig) -> tuple[str, ...]:

@@ -90,7 +90,7 @@ def choices(rig: Rig, end: End, preferences: Preferences | None = None) -> tuple
     found, weight = [], []
     for group, label, detail, changes in _proposals(rig, end):
         try:
-            after = judge(changed(rig, changes), preferences)
+            after = judge(changed(rig, changes), preferences, before)
         except HookupError:
             continue
         severity, text = consequence(before, after, speaker)
@@ -188,5 +188,5 @@ def _targets(rig: Rig, end: End) -> Iterator[tuple[tuple[End, Socket], str, str,
 
 def preview(rig: Rig, changes: tuple[Change, ...], preferences: Preferences | None = None) -> tuple[str, str]:
     """Severity and sentence for what a set of changes would lead to. Raises HookupError."""
-    after = judge(changed(rig, changes), preferences)
-    return consequence(judge(rig, preferences), after, speaker=True)
+    before = judge(rig, preferences)
+    return consequence(before, judge(changed(rig, changes), preferences, before), speaker=True)

@@ -13,6 +13,7 @@ from low_tide.core.gear.amp import NOT_KNOWN, PowerMode, Tap
 from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import End, Link, Rig, per_rig
 from low_tide.core.leads import SCREENED_FARADS_PER_METRE, loop_resistance
+from low_tide.core.lumped import Capacitor, Resistor
 from low_tide.core.network import GROUND, Element, Network, Source
 from low_tide.core.response import Real
 from low_tide.core.units import from_db_power
@@ -152,10 +153,11 @@ def _lead_elements(rig: Rig, link: Link, frequency: Real) -> list[Element]:
         assert isinstance(conductor, Lead)
         ohms = conductor.resistance()
         screened = conductor.length if conductor.construction != "speaker" else 0.0
-    found = [Element(link.lead, "lead", a, b, np.full(len(frequency), ohms, np.complex128))]
+    found = [Element(link.lead, "lead", a, b, np.full(len(frequency), ohms, np.complex128), Resistor(ohms))]
     if screened:
         across = np.asarray(1 / (2j * np.pi * frequency * SCREENED_FARADS_PER_METRE * screened), np.complex128)
-        found.append(Element(link.lead, "capacitance", b, GROUND, across))
+        farads = SCREENED_FARADS_PER_METRE * screened
+        found.append(Element(link.lead, "capacitance", b, GROUND, across, Capacitor(farads)))
     return found
 
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Annotated, TypeAlias, TypeVar
 
-from low_tide.core.gear import Amp, Cabinet, Lead, Microphone, Unit
+from low_tide.core.gear import Amp, Cabinet, Interface, Lead, Microphone, Unit
 from low_tide.core.gear.base import FITS, Control, Identity, Setting, Site, Socket
-from low_tide.core.network import Parts
+from low_tide.core.network import Parts, merged
 from low_tide.core.response import Real
 from low_tide.core.spec import Spec
 
@@ -221,6 +221,25 @@ def per_rig(make: Callable[[Rig], Made]) -> Callable[[Rig], Made]:
 
     kept.__doc__ = make.__doc__
     return kept
+
+
+def islands(rig: Rig) -> tuple[Rig, ...]:
+    """Parts of a hook-up that no lead and no air joins: what one does, the others cannot notice.
+
+    An interface may stand in several: its inputs have nothing to do with each other.
+    """
+    meeting = {unit for unit, gear in rig.units() if isinstance(gear, Interface)}
+    pairs = [(k.a.unit, k.b.unit) for k in rig.hookup.links if k.b and not {k.a.unit, k.b.unit} & meeting]
+    groups = merged(pairs)
+    of = {unit: groups.get(unit, unit) for unit, _ in rig.units() if unit not in meeting}
+    found = []
+    for group in dict.fromkeys(of.values()):
+        inside = {unit for unit, its in of.items() if its == group}
+        links = tuple(k for k in rig.hookup.links if {e.unit for e in k.ends()} & inside)
+        ends = {e.unit for k in links for e in k.ends()}
+        units = tuple(p for p in rig.hookup.units if p.unit in inside | (ends & meeting))
+        found.append(Rig(replace(rig.hookup, units=units, links=links), rig.gear))
+    return tuple(found)
 
 
 def has_own_lead(unit: Unit) -> bool:

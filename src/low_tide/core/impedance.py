@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from math import pi, sqrt
+from itertools import pairwise
+from math import hypot, isfinite, pi, sqrt
+from typing import Annotated
 
 import numpy as np
 
 from low_tide.core.response import Complex, Real
+from low_tide.core.spec import Spec
 
 BOX_LOSS_Q = 7.0
 """Q of a closed box's own losses, in parallel with the driver's mechanical Q."""
@@ -28,6 +31,73 @@ class DriverModel:
     l_1: float
     l_2: float
     r_2: float
+
+
+MOST_NEGATIVE = 0.02
+"""How far Re Z may fall under 0, as a part of |Z|, and still count as a measuring error."""
+
+
+@dataclass(frozen=True)
+class MeasuredCurve:
+    """An impedance as it was measured: Ω over frequency (Hz, rising), the same length each.
+
+    `reconstructed`: no phase was given; it is the minimum phase that belongs to the magnitude.
+    """
+
+    frequency: Annotated[tuple[float, ...], Spec("Frequency", "Hz", 2, 20_000)]
+    real: Annotated[tuple[float, ...], Spec("Real part", "Ω", 2, 20_000)]
+    imaginary: Annotated[tuple[float, ...], Spec("Imaginary part", "Ω", 2, 20_000)]
+    reconstructed: Annotated[bool, Spec("Phase reconstructed")] = False
+
+    def __post_init__(self) -> None:
+        if not len(self.frequency) == len(self.real) == len(self.imaginary):
+            raise ValueError("Measured curve: its columns differ in length.")
+        if any(b <= a for a, b in pairwise(self.frequency)) or (self.frequency and self.frequency[0] <= 0):
+            raise ValueError("Measured curve: frequencies must be over 0 and rise from line to line.")
+        values = (*self.frequency, *self.real, *self.imaginary)
+        if not all(isfinite(v) for v in values):
+            raise ValueError("Measured curve: a number in it is not finite.")
+        for f, re, im in zip(self.frequency, self.real, self.imaginary, strict=True):
+            if re < -MOST_NEGATIVE * hypot(re, im) or hypot(re, im) <= 0:
+                raise ValueError(f"Measured curve: at {f:g} Hz the real part is negative, which no load can be.")
+
+    def impedance(self, frequency: Real) -> Complex:
+        """Impedance in Ω at any frequencies (Hz): the complex value interpolated over log f, the ends held.
+
+        A real part under 0 by no more than a measuring error counts as 0.
+        """
+        at = np.log(frequency)
+        known = np.log(np.array(self.frequency))
+        real = np.maximum(np.interp(at, known, self.real), 1e-6)
+        return np.asarray(real + 1j * np.interp(at, known, self.imaginary))
+
+
+PHASE_GRID = 4096
+PHASE_DECADES_BEYOND = 3.0
+
+
+def minimum_phase(frequency: Real, magnitude: Real) -> Real:
+    """Phase (rad) of the minimum-phase impedance with this magnitude (Ω), both shape (F,), `frequency` (Hz) rising.
+
+    Bode's gain and phase relation: φ(u0) = 1/π ∫ d ln|Z|/du · ln coth(|u−u0|/2) du over u = ln f. Outside the
+    data the slope at the end goes on, at most ±1, as a coil or a capacitor would have it.
+    """
+    beyond = PHASE_DECADES_BEYOND * np.log(10)
+    known = np.log(frequency)
+    u = np.linspace(known[0] - beyond, known[-1] + beyond, PHASE_GRID)
+    step = float(u[1] - u[0])
+    slope = np.gradient(np.interp(u, known, np.log(magnitude)), u)
+    first, last = (
+        float(np.clip((np.log(magnitude[i]) - np.log(magnitude[j])) / (known[i] - known[j]), -1, 1))
+        for i, j in ((1, 0), (-1, -2))
+    )
+    slope = np.where(u < known[0], first * (u > known[0] - beyond / 3), np.where(u > known[-1], last, slope))
+    distance = step * np.arange(1, PHASE_GRID)
+    side = -np.log(np.tanh(distance / 2))
+    # Over the cell around 0 the kernel's mean is 1 + ln(4/step): it goes to infinity, its integral does not.
+    kernel = np.concatenate((side[::-1], [1 + np.log(4 / step)], side))
+    phase = np.convolve(slope, kernel)[PHASE_GRID - 1 : 2 * PHASE_GRID - 1]
+    return np.asarray(np.interp(known, u, phase * step / np.pi))
 
 
 def typical_driver(nominal_impedance: float) -> DriverModel:

@@ -9,7 +9,8 @@ from itertools import islice
 from low_tide.core.changes import changed
 from low_tide.core.checks import Case, run_all
 from low_tide.core.finding import RANK, Finding, Fix, Verdict, verdict
-from low_tide.core.hookup import HookupError, Rig
+from low_tide.core.gear import Interface
+from low_tide.core.hookup import HookupError, Rig, islands
 from low_tide.core.network import NetworkError
 from low_tide.core.preferences import Preferences
 
@@ -79,9 +80,17 @@ def mends(fix: Fix, finding: Finding, judged: Judgement) -> bool:
 
 def with_fixes(judged: Judgement) -> Judgement:
     """The same judgement, each finding keeping only the fixes that really mend it."""
+    parts = islands(judged.case.rig) if any(f.fixes for f in judged.findings) else ()
+    alone = [judge(part, judged.case.preferences) for part in parts] if len(parts) > 1 else []
+
+    def about(finding: Finding) -> Judgement:
+        """The part of the hook-up a finding is about, where it is about one alone: sooner judged again."""
+        units = {u for u in finding.units if not isinstance(judged.case.rig.gear[u], Interface)}
+        return next((j for j in alone if units and all(j.case.rig.has(u) for u in units)), judged)
 
     def fixed(finding: Finding) -> Finding:
-        working = (c for c in finding.fixes[:MOST_TRIED] if mends(c, finding, judged))
+        where = about(finding)
+        working = (c for c in finding.fixes[:MOST_TRIED] if mends(c, finding, where))
         found = tuple(islice(working, MOST_OFFERED))
         return replace(finding, fix=next(iter(found), None), fixes=found)
 

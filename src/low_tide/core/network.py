@@ -11,7 +11,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
+from low_tide.core.lumped import Lumped
 from low_tide.core.response import Complex, Real
 
 GROUND = "0"
@@ -24,13 +26,17 @@ class NetworkError(ValueError):
 
 @dataclass(frozen=True, eq=False)
 class Element:
-    """An impedance (Ω, shape (F,)) between two nodes, belonging to a part of a unit."""
+    """An impedance (Ω, shape (F,)) between two nodes, belonging to a part of a unit.
+
+    `made_of`: the lumped parts it stands for, so that a circuit simulator can be given the same.
+    """
 
     unit: str
     part: str
     a: str
     b: str
     impedance: Complex
+    made_of: Lumped | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -84,6 +90,11 @@ class Network:
         self._index = {name: i for i, name in enumerate(self._nodes)}
 
     @property
+    def names(self) -> tuple[str, ...]:
+        """Names of all nodes, joined ones too, ground left out."""
+        return tuple(sorted((set(self._same) | set(self._nodes)) - {GROUND}))
+
+    @property
     def nodes(self) -> tuple[str, ...]:
         """Names of the nodes that stand for all joined to them, ground left out."""
         return tuple(self._nodes)
@@ -122,11 +133,16 @@ class Network:
         for s in sources:
             at = self._index[self.find(s.node)]
             y[:, at, at] += 1 / s.impedance
-        for node in self._unreferenced({self.find(s.node) for s in sources}):
+        for node in self.unreferenced({self.find(s.node) for s in sources}):
             y[:, self._index[node], self._index[node]] += REFERENCE_SIEMENS
         return y
 
-    def _unreferenced(self, fed: set[str]) -> list[str]:
+    @property
+    def joined(self) -> tuple[tuple[str, str], ...]:
+        """Every joined node with the one that stands for it."""
+        return tuple((name, self.find(name)) for name in self.names if self.find(name) != name)
+
+    def unreferenced(self, fed: set[str]) -> list[str]:
         """One node of every part that neither an element nor a source ties to ground."""
         tied = {a if b == GROUND else b for a, b in self.ends if GROUND in (a, b)} | fed
         return [min(group) for group in set(self._parts.values()) if not group & tied]
@@ -165,6 +181,39 @@ class Network:
         """Open-circuit impedance (Ω, shape (F,)) between a node and ground; None where nothing is connected."""
         at = self._index.get(self.find(node))
         return None if at is None else self._impedances[:, at, at]
+
+    def gain(self, node: str, driven: str) -> Complex:
+        """Voltage at `node` over that at `driven`, held by an ideal source; complex, shape (F,)."""
+        at, there = self._index.get(self.find(driven)), self._index.get(self.find(node))
+        if at is None or there is None:
+            return np.zeros(self.points, dtype=np.complex128)
+        return np.asarray(self._impedances[:, there, at] / self._impedances[:, at, at])
+
+    def powers(self, driven: str) -> Real:
+        """Real power (W, shape (F, E)) in every element with 1 V held at `driven`, in the order of `elements`.
+
+        Raises NetworkError where nothing is connected there.
+        """
+        at = self._index.get(self.find(driven))
+        if at is None:
+            raise NetworkError(f"nothing is connected at {driven}")
+        volts = np.zeros((self.points, len(self._nodes) + 1), dtype=np.complex128)
+        volts[:, :-1] = self._impedances[:, :, at] / self._impedances[:, at, None, at]
+        if not np.isfinite(volts).all():
+            raise NetworkError("the network has no single solution")
+        first, second, conductance = self._stamps
+        return np.asarray(np.abs(volts[:, first] - volts[:, second]) ** 2 * conductance)
+
+    @cached_property
+    def _stamps(self) -> tuple[NDArray[np.intp], NDArray[np.intp], Real]:
+        """Node numbers of both ends of every element (ground is the last), and its conductance (S, (F, E))."""
+        ground = len(self._nodes)
+        first, second = (
+            np.array([self._index.get(pair[side], ground) for pair in self.ends], dtype=np.intp) for side in (0, 1)
+        )
+        if not self.elements:
+            return first, second, np.zeros((self.points, 0))
+        return first, second, np.real(1 / np.stack([e.impedance for e in self.elements], axis=1))
 
     def _solution(self, v: Complex) -> Solution:
         if not np.isfinite(v).all():

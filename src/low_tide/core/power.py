@@ -57,28 +57,33 @@ def seen_by(rig: Rig) -> tuple[Seen, ...]:
     return tuple(found)
 
 
+def powers_of(rig: Rig, output: Output) -> dict[tuple[str, str], tuple[float, float]]:
+    """Label and flat-out watts that one output puts into every part of every unit, as the nominal network shares it."""
+    net = nominal_network(rig)
+    found: dict[tuple[str, str], tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
+    try:
+        taken = net.powers(output.node)[0].tolist()
+    except NetworkError:
+        return {}
+    whole = sum(taken)
+    if whole <= 0:
+        return {}
+    label, flat = output.powers_into(1 / whole)
+    for element, part in zip(net.elements, taken, strict=True):
+        before, share = found[element.unit, element.part], part / whole
+        if part > 0:
+            found[element.unit, element.part] = (before[0] + share * label, before[1] + share * flat)
+    return dict(found)
+
+
 @per_rig
 def powers(rig: Rig) -> dict[tuple[str, str], tuple[float, float]]:
-    """Label and flat-out watts in every part of every unit, (unit, part) → (W, W), as set.
-
-    Each output's power is shared out as the nominal network shares it; several outputs add up.
-    """
-    net = nominal_network(rig)
+    """Label and flat-out watts in every part of every unit, (unit, part) → (W, W), as set; several outputs add up."""
     total: dict[tuple[str, str], tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
     for output in outputs(rig):
-        try:
-            solution = net.drive(output.node)
-        except NetworkError:
-            continue
-        taken = [(e, float(solution.power(e)[0])) for e in net.elements]
-        whole = sum(p for _, p in taken)
-        if whole <= 0:
-            continue
-        label, flat = output.powers_into(1 / whole)
-        for element, part in taken:
-            before = total[element.unit, element.part]
-            share = part / whole
-            total[element.unit, element.part] = (before[0] + share * label, before[1] + share * flat)
+        for part, (label, flat) in powers_of(rig, output).items():
+            before = total[part]
+            total[part] = (before[0] + label, before[1] + flat)
     return dict(total)
 
 
@@ -196,10 +201,8 @@ def shares(rig: Rig) -> tuple[Share, ...]:
 def voltage_ratio(rig: Rig, output: Output, node: str, net: Network | None = None) -> float:
     """|V at `node`| over |V at the output's jack| in the nominal network; 0 where it does not reach."""
     net = net or nominal_network(rig)
-    try:
-        solution = net.drive(output.node)
-    except NetworkError:
-        return 1.0 if net.find(node) == net.find(output.node) else 0.0
+    if net.find(node) == net.find(output.node):
+        return 1.0
     if net.find(node) not in net.connected(output.node):
         return 0.0
-    return float(np.abs(solution.voltage(node))[0])
+    return float(np.abs(net.gain(node, output.node))[0])

@@ -10,7 +10,7 @@ from low_tide.core.finding import Finding
 from low_tide.core.gear import Interface, Lead
 from low_tide.core.gear.amp import NOT_KNOWN
 from low_tide.core.gear.base import Control, Setting, Socket
-from low_tide.core.hookup import End, HookupError, Link, Rig, fits
+from low_tide.core.hookup import End, HookupError, Link, Rig, fits, islands
 from low_tide.core.judge import judge
 from low_tide.core.preferences import Preferences
 from low_tide.core.words import in_sentence, shown
@@ -122,21 +122,23 @@ def _moved(link: Link, end: End, to: End) -> Link:
 
 def slips(rig: Rig, preferences: Preferences | None = None) -> tuple[Slip, ...]:
     """Slips that bring a stop which is not there now, in the order of the hook-up; a slip counts once."""
+    return _merged([slip for part in islands(rig) for slip in _slips(part, preferences)])
 
+
+def _slips(rig: Rig, preferences: Preferences | None) -> Iterator[Slip]:
     def stops(findings: tuple[Finding, ...]) -> dict[tuple[str, tuple[str, ...]], Finding]:
         return {(f.id, f.units): f for f in findings if f.severity == "stop"}
 
-    known = stops(judge(rig, preferences).findings)
-    found = []
+    before = judge(rig, preferences)
+    known = stops(before.findings)
     for each in (*_knocked(rig), *_pulled(rig), *_next_socket(rig)):
         try:
-            after = stops(judge(changed(rig, each.changes), preferences).findings)
+            after = stops(judge(changed(rig, each.changes), preferences, before).findings)
         except HookupError:
             continue
         new = next((f for key, f in after.items() if key not in known), None)
         if new:
-            found.append(Slip(each.slip, new.text, new.id, each.guard, each.units, each.leads))
-    return _merged(found)
+            yield Slip(each.slip, new.text, new.id, each.guard, each.units, each.leads)
 
 
 def _merged(found: list[Slip]) -> tuple[Slip, ...]:

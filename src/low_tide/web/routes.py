@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from typing import Any
 
 from flask import Response, current_app, request, send_file
@@ -15,8 +16,9 @@ from low_tide.app import bench, locker, log, running
 from low_tide.app import preferences as schools
 from low_tide.core.checks import REGISTRY
 from low_tide.core.gear import KINDS
-from low_tide.core.hookup import End
+from low_tide.core.planner import Answer
 from low_tide.core.preferences import Preferences
+from low_tide.formats.curves import read_curve
 from low_tide.formats.documents import adapter, read_hookup_file
 from low_tide.store.files import Home
 from low_tide.web import schemas as s
@@ -143,6 +145,40 @@ def gear_delete(path: s.GearPath) -> Response:
     return Response(status=204)
 
 
+@api.get("/gear/<gear_id>/curve")
+def gear_curve(path: s.GearPath, query: s.CurveQuery) -> Response:
+    return download(
+        locker.curve_file(path.gear_id, query.to), f"{path.gear_id}.{query.to}", "text/plain; charset=utf-8"
+    )
+
+
+@api.get("/locker.json")
+def locker_json() -> Response:
+    return download(locker.locker_file(), "locker.json", "application/json")
+
+
+@api.get("/locker.csv")
+def locker_table(query: s.KindQuery) -> Response:
+    return download("\ufeff" + locker.locker_csv(query.kind), f"{query.kind}.csv", "text/csv; charset=utf-8")
+
+
+@api.post("/locker/import", responses={200: s.ImportedOut})
+def locker_import(query: s.ImportQuery) -> Response:
+    """The body is a locker file, JSON or CSV; all of it is taken in, or nothing."""
+    return reply_root(s.ImportedOut, locker.bring_in(request.get_data(), query.replace))
+
+
+@api.post("/curves/read", responses={200: s.ReadCurveOut})
+def curve_read() -> Response:
+    """The body is a curve as ZMA or CSV; the answer is what a record keeps of it."""
+    return reply_root(s.ReadCurveOut, read_curve(request.get_data()))
+
+
+@api.post("/tools/output-impedance", responses={200: s.TwoReadingOut})
+def tool_output_impedance(body: s.TwoReadings) -> Response:
+    return reply_root(s.TwoReadingOut, locker.output_impedance(body.r1, body.v1, body.r2, body.v2))
+
+
 # Bench
 
 
@@ -153,7 +189,20 @@ def hookup_list(query: s.SearchQuery) -> Response:
 
 @api.post("/hookups", responses={201: s.BenchOut})
 def hookup_new(body: s.NewHookup) -> Response:
-    return reply_root(s.BenchOut, bench.create(body.name), 201)
+    return reply_root(s.BenchOut, bench.create(body.name, body.hookup), 201)
+
+
+@api.post("/hookups/find", responses={200: s.FindLine})
+def hookup_find(body: s.FindBody) -> Response:
+    """Proposals for a wish, as lines of JSON while the search goes on; closing the connection stops it."""
+    found = bench.find(body.wish, body.now)
+
+    def lines() -> Iterator[str]:
+        for each in found:
+            key = "answer" if isinstance(each, Answer) else "progress"
+            yield s.FindLine.model_construct(**{key: each}).model_dump_json() + "\n"
+
+    return Response(lines(), mimetype="application/x-ndjson")
 
 
 @api.post("/hookups/import", responses={201: s.BenchOut})
@@ -190,8 +239,19 @@ def hookup_copy(path: s.HookupPath, body: s.CopyBody) -> Response:
 
 @api.post("/hookups/<hookup_id>/preview", responses={200: s.Consequence})
 def hookup_preview(path: s.HookupPath, body: s.PreviewBody) -> Response:
-    severity, text = bench.consequence(path.hookup_id, body.changes)
+    severity, text = bench.consequence(path.hookup_id, body.changes, body.held)
     return reply(s.Consequence, {"severity": severity, "text": text})
+
+
+@api.post("/hookups/<hookup_id>/what-if", responses={200: s.BenchOut})
+def hookup_what_if(path: s.HookupPath, body: s.HeldBody) -> Response:
+    """The hook-up as it would be with these changes; nothing is kept."""
+    return reply_root(s.BenchOut, bench.what_if(path.hookup_id, body.changes))
+
+
+@api.post("/hookups/<hookup_id>/curves", responses={200: s.SpectraOut})
+def hookup_curves(path: s.HookupPath, body: s.HeldBody) -> Response:
+    return reply_root(s.SpectraOut, bench.curves(path.hookup_id, body.changes))
 
 
 @api.post("/hookups/<hookup_id>/undo", responses={200: s.BenchOut})
@@ -204,10 +264,11 @@ def hookup_redo(path: s.HookupPath, body: s.SavesBody) -> Response:
     return reply_root(s.BenchOut, bench.step(path.hookup_id, 1, body.saves))
 
 
-@api.get("/hookups/<hookup_id>/choices", responses={200: s.ChoiceList})
-def hookup_choices(path: s.HookupPath, query: s.SocketQuery) -> Response:
-    end = End(query.unit, query.socket)
-    return reply(s.ChoiceList, {"end": end, "choices": bench.socket_choices(path.hookup_id, end)})
+@api.post("/hookups/<hookup_id>/choices", responses={200: s.ChoiceList})
+def hookup_choices(path: s.HookupPath, body: s.ChoicesBody) -> Response:
+    """What may go into a socket. A POST, since it may carry held changes; nothing is kept."""
+    found = bench.socket_choices(path.hookup_id, body.end, body.held)
+    return reply(s.ChoiceList, {"end": body.end, "choices": found})
 
 
 @api.get("/hookups/<hookup_id>/slips", responses={200: s.SlipList})
@@ -218,6 +279,17 @@ def hookup_slips(path: s.HookupPath) -> Response:
 @api.get("/hookups/<hookup_id>/file")
 def hookup_file(path: s.HookupPath) -> Response:
     return download(bench.file_of(path.hookup_id), f"{path.hookup_id}.json", "application/json")
+
+
+@api.get("/hookups/<hookup_id>/spice")
+def hookup_spice(path: s.HookupPath) -> Response:
+    return download(bench.netlist_of(path.hookup_id), f"{path.hookup_id}.cir", "text/plain; charset=utf-8")
+
+
+@api.get("/hookups/<hookup_id>/impedance")
+def hookup_impedance(path: s.HookupPath, query: s.ResponseQuery) -> Response:
+    text = bench.curve_of(path.hookup_id, query.amp, query.to)
+    return download(text, f"{path.hookup_id}.{query.to}", "text/plain; charset=utf-8")
 
 
 @api.post("/hookups/<hookup_id>/unpin", responses={200: s.BenchOut})

@@ -7,13 +7,17 @@ from typing import Annotated, Any, Generic, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, RootModel
 
 from low_tide.app.bench import BenchState, HookupEntry
-from low_tide.app.locker import LockerEntry
+from low_tide.app.locker import Imported, LockerEntry
 from low_tide.app.log import Session, Take, TakeNote, TakePage
 from low_tide.app.running import RunState
+from low_tide.core.amplifier import TwoReading
 from low_tide.core.choices import Choice
-from low_tide.core.hookup import End
+from low_tide.core.hookup import End, Hookup
+from low_tide.core.planner import Answer, Progress, Wish
 from low_tide.core.preferences import Preferences
 from low_tide.core.slips import Slip
+from low_tide.core.spectra import Spectra
+from low_tide.formats.curves import ReadCurve
 from low_tide.formats.documents import ChangeDoc
 
 MAX_CHANGES = 60
@@ -64,11 +68,6 @@ class SearchQuery(Model):
     search: Annotated[str, Field(max_length=200)] = ""
 
 
-class SocketQuery(Model):
-    unit: Annotated[str, Field(max_length=64)]
-    socket: Annotated[str, Field(max_length=40)]
-
-
 class TakesQuery(Model):
     session: int | None = None
     search: Annotated[str, Field(max_length=200)] = ""
@@ -82,6 +81,34 @@ class LogQuery(Model):
 
 class AudioQuery(Model):
     name: Annotated[str, Field(max_length=300)] = "take"
+
+
+class ImportQuery(Model):
+    replace: bool = False
+
+
+class KindQuery(Model):
+    kind: Annotated[str, Field(max_length=30)]
+
+
+class CurveQuery(Model):
+    to: Literal["zma", "csv"] = "zma"
+
+
+class ResponseQuery(Model):
+    """Which output's curve, by the amp's id (the first one if empty), and as what."""
+
+    amp: Annotated[str, Field(max_length=64)] = ""
+    to: Literal["zma", "csv", "frd"] = "zma"
+
+
+class TwoReadings(Strict):
+    """Volts on two resistive loads at the same drive, about 400 Hz, below clipping."""
+
+    r1: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False, title="First load")]
+    v1: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False, title="Volts on it")]
+    r2: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False, title="Second load")]
+    v2: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False, title="Volts on it")]
 
 
 class GearBody(Whole[dict[str, Any]]):
@@ -102,7 +129,24 @@ class GearEdit(Strict):
 
 
 class NewHookup(Strict):
+    """A new hook-up: empty, or one that was proposed."""
+
     name: Annotated[str, Field(min_length=1, max_length=120)] = "New hook-up"
+    hookup: Hookup | None = None
+
+
+class FindBody(Strict):
+    """A wish, and the hook-up on the bench that proposals are held against."""
+
+    wish: Wish
+    now: Annotated[str, Field(max_length=64)] = ""
+
+
+class FindLine(Model):
+    """One line of the answer to a wish: how far the search is, or, last, what it found."""
+
+    progress: Progress | None = None
+    answer: Answer | None = None
 
 
 class ChangesBody(Strict):
@@ -117,6 +161,18 @@ class CopyBody(Strict):
 
 class PreviewBody(Strict):
     changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
+    held: Annotated[tuple[ChangeDoc, ...], Field(max_length=MAX_CHANGES)] = ()
+
+
+class ChoicesBody(Strict):
+    end: End
+    held: Annotated[tuple[ChangeDoc, ...], Field(max_length=MAX_CHANGES)] = ()
+
+
+class HeldBody(Strict):
+    """Changes that are held and not made; none shows the hook-up as it stands."""
+
+    changes: Annotated[tuple[ChangeDoc, ...], Field(max_length=MAX_CHANGES)] = ()
 
 
 class SavesBody(Strict):
@@ -220,7 +276,23 @@ class CheckList(Model):
     checks: list[CheckInfo]
 
 
+class ImportedOut(Whole[Imported]):
+    pass
+
+
+class ReadCurveOut(Whole[ReadCurve]):
+    pass
+
+
+class TwoReadingOut(Whole[TwoReading]):
+    pass
+
+
 class EntryOut(Whole[LockerEntry]):
+    pass
+
+
+class SpectraOut(Whole[Spectra]):
     pass
 
 

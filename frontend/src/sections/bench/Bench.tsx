@@ -1,4 +1,4 @@
-import { ChevronDown, Download, PencilLine, Plus, Redo2, Undo2 } from "lucide-react";
+import { ChevronDown, Ellipsis, Eye, Map as Overview, Plus, Redo2, Search, Undo2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, answer, type Change, type End, type Finding } from "../../api/client";
@@ -6,14 +6,17 @@ import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
+import { Menu } from "../../parts/Menu";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { AddUnit } from "./AddUnit";
 import { Findings, fixable } from "./Findings";
+import { FindMeOne } from "./FindMeOne";
 import { HookupMenu, useHookups, useNewHookup } from "./HookupMenu";
 import { NameSheet } from "./NameSheet";
 import { Picture } from "./Picture";
 import { SocketPanel } from "./SocketPanel";
-import { TideLine } from "./TideLine";
+import { Charts } from "./Charts";
+import { WhatIf } from "./WhatIf";
 import { useBench } from "./useBench";
 import { Verdict } from "./Verdict";
 import { useQueryClient } from "@tanstack/react-query";
@@ -63,13 +66,20 @@ function useSize() {
   return { ref, ...size };
 }
 
+/** Bring a unit's card into view and put the focus on its first control. */
+function goToUnit(unit: string) {
+  const card = document.querySelector<HTMLElement>(`[data-unit="${CSS.escape(unit)}"]`);
+  card?.scrollIntoView({ block: "nearest", inline: "center" });
+  card?.querySelector<HTMLElement>("[data-socket], button")?.focus({ preventScroll: true });
+}
+
 function walk(by: number) {
   const all = [...document.querySelectorAll<HTMLElement>("[data-finding]")];
   const at = all.findIndex((e) => e.contains(document.activeElement));
   all[Math.min(all.length - 1, Math.max(0, at + by))]?.focus();
 }
 
-type Aside = { show: "findings" } | { show: "add" } | { show: "socket"; end: End };
+type Aside = { show: "findings" } | { show: "add" } | { show: "plan" } | { show: "socket"; end: End };
 
 function Work({ id }: { id: string }) {
   const bench = useBench(id);
@@ -80,6 +90,7 @@ function Work({ id }: { id: string }) {
   const [menu, setMenu] = useState(false);
   const [leaving, setLeaving] = useState(false);
   const [naming, setNaming] = useState(false);
+  const [overview, setOverview] = useState(false);
   const chart = useSize();
   const { state } = bench;
   useEffect(() => {
@@ -104,13 +115,20 @@ function Work({ id }: { id: string }) {
     setAside({ show: "findings" });
     if (end) document.querySelector<HTMLElement>(`[data-socket="${end.unit}/${end.socket}"]`)?.focus();
   };
+  const open = (what: Aside) => {
+    setOverview(false);
+    setAside(what);
+  };
   useKeys({
     u: bench.undo,
     U: bench.redo,
     j: () => walk(1),
     k: () => walk(-1),
-    a: () => setAside({ show: "add" }),
+    a: () => open({ show: "add" }),
     o: () => setMenu(true),
+    v: () => setOverview(!overview),
+    w: () => (bench.held ? bench.letGo(false) : bench.hold()),
+    f: () => open({ show: "plan" }),
     Escape: back,
     ...digits,
   });
@@ -130,7 +148,11 @@ function Work({ id }: { id: string }) {
   const pinned = state.units.filter((u) => u.pinned).length;
   return (
     <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
-      <Verdict verdict={state.analysis.verdict} facts={state.analysis.facts} />
+      <Verdict
+        verdict={state.analysis.verdict}
+        facts={state.analysis.facts}
+        before={bench.before?.analysis}
+      />
       {state.is_on && (
         <p
           role="status"
@@ -142,6 +164,7 @@ function Work({ id }: { id: string }) {
           </button>
         </p>
       )}
+      {bench.held && <WhatIf bench={bench} state={state} />}
       {bench.overtaken && (
         <div
           role="alert"
@@ -164,7 +187,7 @@ function Work({ id }: { id: string }) {
       )}
       <div className="flex flex-col lg:min-h-0 lg:flex-1 lg:flex-row">
         <div className="flex min-w-0 flex-col lg:min-h-0 lg:flex-1">
-          <div className="no-print flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-5 pt-2 pb-1 text-[13px]">
+          <div className="no-print flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-5 pt-2 pb-1 text-[13px] lg:flex-nowrap lg:[&>*:not(:first-child)]:shrink-0">
             <button
               type="button"
               onClick={() => setMenu(true)}
@@ -176,50 +199,61 @@ function Work({ id }: { id: string }) {
             <Button
               look="quiet"
               className="!px-1.5"
-              disabled={!state.undo || bench.busy}
+              disabled={bench.held ? bench.held.length === 0 : !state.undo || bench.busy}
               onClick={bench.undo}
-              title={state.undo ?? ""}
+              title={`Undo ${state.undo ?? ""}`}
               aria-label={`Undo ${state.undo ?? ""}`}
             >
-              <Undo2 size={15} /> Undo
+              <Undo2 size={15} />
             </Button>
             <Button
               look="quiet"
               className="!px-1.5"
-              disabled={!state.redo || bench.busy}
+              disabled={!state.redo || bench.busy || bench.held !== undefined}
               onClick={bench.redo}
-              title={state.redo ?? ""}
+              title={`Redo ${state.redo ?? ""}`}
               aria-label={`Redo ${state.redo ?? ""}`}
             >
-              <Redo2 size={15} /> Redo
+              <Redo2 size={15} />
             </Button>
-            <Button look="quiet" className="!px-1.5" onClick={() => setAside({ show: "add" })}>
+            <Button look="quiet" className="!px-1.5" onClick={() => open({ show: "add" })}>
               <Plus size={15} /> Add a unit
             </Button>
-            <a
-              className="inline-flex items-center gap-2 rounded-[7px] px-1.5 py-1 font-semibold text-ink-2 hover:bg-faint hover:text-ink"
-              href={`/api/hookups/${id}/file`}
-              download
+            <Button
+              look="quiet"
+              className="!px-1.5"
+              aria-pressed={bench.held !== undefined}
+              onClick={() => (bench.held ? bench.letGo(false) : bench.hold())}
             >
-              <Download size={15} /> File
-            </a>
-            <Button look="quiet" className="!px-1.5" onClick={() => setNaming(true)}>
-              <PencilLine size={15} /> Name
+              <Eye size={15} /> What if
             </Button>
-            <Button look="quiet" className="!px-1.5" onClick={() => setLeaving(true)}>
-              Put away
+            <Button look="quiet" className="!px-1.5" onClick={() => open({ show: "plan" })}>
+              <Search size={15} /> Find me one
             </Button>
-            <span className="ml-auto hidden items-center gap-2 text-[12px] text-ink-2 xl:flex" aria-hidden>
-              speaker
-              <svg width="24" height="8">
-                <path d="M0 4h34" className="stroke-ink" strokeWidth="6" />
-                <path d="M0 4h34" className="stroke-paper" strokeWidth="1.6" />
-              </svg>
-              line
-              <svg width="24" height="8">
-                <path d="M0 4h34" className="stroke-deep" strokeWidth="2.2" />
-              </svg>
-            </span>
+            <Button
+              look="quiet"
+              className="!px-1.5"
+              aria-pressed={overview}
+              onClick={() => setOverview(!overview)}
+            >
+              <Overview size={15} /> {overview ? "Close up" : "Overview"}
+            </Button>
+            <Menu
+              trigger={
+                <Button look="quiet" className="!px-1.5" aria-label="More for this hook-up">
+                  <Ellipsis size={16} />
+                </Button>
+              }
+              items={[
+                { label: "Name and notes, or a copy …", run: () => setNaming(true) },
+                { label: "Save as a file", run: () => window.location.assign(`/api/hookups/${id}/file`) },
+                {
+                  label: "Save as a SPICE netlist",
+                  run: () => window.location.assign(`/api/hookups/${id}/spice`),
+                },
+                { label: "Put away …", run: () => setLeaving(true) },
+              ]}
+            />
           </div>
           {pinned > 0 && (
             <p className="shrink-0 px-5 pb-1 text-[12px] text-ink-2">
@@ -233,7 +267,7 @@ function Work({ id }: { id: string }) {
             {state.units.length === 0 ? (
               <Empty title="An empty hook-up">
                 <p>Begin with the amp; then choose what goes into its speaker jack.</p>
-                <Button look="main" onClick={() => setAside({ show: "add" })}>
+                <Button look="main" onClick={() => open({ show: "add" })}>
                   Add a unit from the locker
                 </Button>
               </Empty>
@@ -242,52 +276,69 @@ function Work({ id }: { id: string }) {
                 state={state}
                 lit={lit}
                 selected={aside.show === "socket" ? aside.end : undefined}
+                overview={overview}
                 onSelect={(end) => setAside({ show: "socket", end })}
                 onChange={change}
+                onFocusUnit={(unit) => {
+                  setOverview(false);
+                  requestAnimationFrame(() => goToUnit(unit));
+                }}
               />
             )}
           </div>
-          <div
-            ref={chart.ref}
-            className="h-[280px] min-h-[240px] lg:h-auto lg:flex-1 overflow-hidden border-t border-line"
-          >
-            <TideLine
-              stages={state.analysis.stages}
-              width={chart.width}
-              height={chart.height}
-              onLight={(units) =>
-                setLit(units.length ? { units: new Set(units), leads: new Set() } : NOTHING)
-              }
-            />
-          </div>
+          {!overview && (
+            <div
+              ref={chart.ref}
+              className="h-[280px] min-h-[240px] lg:h-auto lg:flex-1 overflow-hidden border-t border-line"
+            >
+              <Charts
+                state={state}
+                before={bench.before}
+                held={bench.held ?? []}
+                width={chart.width}
+                height={chart.height}
+                onLight={(units) =>
+                  setLit(units.length ? { units: new Set(units), leads: new Set() } : NOTHING)
+                }
+              />
+            </div>
+          )}
         </div>
-        <aside className="flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:w-[300px] lg:border-t-0 xl:w-[348px] lg:border-l">
-          {aside.show === "findings" && (
-            <Findings state={state} busy={bench.busy} onFix={fix} onLight={light} />
-          )}
-          {aside.show === "add" && (
-            <AddUnit
-              state={state}
-              onClose={back}
-              onChoose={(changes) => {
-                change(changes);
-                back();
-              }}
-            />
-          )}
-          {aside.show === "socket" && (
-            <SocketPanel
-              key={`${aside.end.unit}/${aside.end.socket}`}
-              state={state}
-              end={aside.end}
-              onClose={back}
-              onChoose={(changes) => {
-                change(changes);
-                back();
-              }}
-            />
-          )}
-        </aside>
+        {!overview && (
+          <aside
+            className={`flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:border-t-0 lg:border-l ${aside.show === "plan" ? "lg:w-[360px] xl:w-[430px]" : "lg:w-[300px] xl:w-[348px]"}`}
+          >
+            {aside.show === "findings" && (
+              <Findings state={state} held={bench.held ?? []} busy={bench.busy} onFix={fix} onLight={light} />
+            )}
+            {aside.show === "plan" && (
+              <FindMeOne state={state} onClose={back} onOpen={(made) => void go(`/bench/${made}`)} />
+            )}
+            {aside.show === "add" && (
+              <AddUnit
+                state={state}
+                onClose={back}
+                onChoose={(changes) => {
+                  change(changes);
+                  back();
+                }}
+              />
+            )}
+            {aside.show === "socket" && (
+              <SocketPanel
+                key={`${aside.end.unit}/${aside.end.socket}`}
+                state={state}
+                held={bench.held ?? []}
+                end={aside.end}
+                onClose={back}
+                onChoose={(changes) => {
+                  change(changes);
+                  back();
+                }}
+              />
+            )}
+          </aside>
+        )}
       </div>
       {menu && <HookupMenu onClose={() => setMenu(false)} />}
       {naming && (

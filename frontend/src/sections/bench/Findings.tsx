@@ -1,12 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type BenchState, type Finding } from "../../api/client";
+import { answer, api, type BenchState, type Change, type Finding } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
 import { Mark, VerdictMark } from "../../parts/Mark";
 import { Slips } from "./Slips";
 
 interface Props {
   state: BenchState;
+  /** Changes that are held: outcomes are worked out with them made. */
+  held: Change[];
   busy: boolean;
   onFix: (finding: Finding) => void;
   onLight: (about: Pick<Finding, "units" | "leads"> | null) => void;
@@ -21,14 +23,14 @@ function count(findings: Finding[], severity: string, one: string, many: string)
 }
 
 /** What the fix would lead to, asked for when the button is looked at. */
-function Outcome({ hookup, finding, saves }: { hookup: string; finding: Finding; saves: number }) {
+function Outcome({ state, held, finding }: Pick<Props, "state" | "held"> & { finding: Finding }) {
   const query = useQuery({
-    queryKey: ["preview", hookup, saves, finding.key],
+    queryKey: ["preview", state.id, state.saves, finding.key, held],
     queryFn: () =>
       answer(
         api.POST("/api/hookups/{hookup_id}/preview", {
-          params: { path: { hookup_id: hookup } },
-          body: { changes: finding.fix!.changes },
+          params: { path: { hookup_id: state.id } },
+          body: { changes: finding.fix!.changes, held },
         }),
       ),
     staleTime: Infinity,
@@ -44,7 +46,15 @@ function Outcome({ hookup, finding, saves }: { hookup: string; finding: Finding;
   );
 }
 
-function Item({ state, finding, place, busy, onFix, onLight }: Props & { finding: Finding; place?: number }) {
+function Item({
+  state,
+  held,
+  finding,
+  place,
+  busy,
+  onFix,
+  onLight,
+}: Props & { finding: Finding; place?: number }) {
   const [near, setNear] = useState(false);
   const main = finding.severity === "stop";
   const differs = finding.school?.others.filter((o) => o.severity !== finding.severity) ?? [];
@@ -84,7 +94,7 @@ function Item({ state, finding, place, busy, onFix, onLight }: Props & { finding
             >
               {finding.fix.label} {place && place < 10 && <Key>{place}</Key>}
             </Button>
-            {near && <Outcome hookup={state.id} finding={finding} saves={state.saves} />}
+            {near && <Outcome state={state} held={held} finding={finding} />}
           </div>
         )}
       </div>
@@ -114,7 +124,7 @@ export function Findings(props: Props) {
             place={finding.fix ? fixes.indexOf(finding) + 1 : undefined}
           />
         ))}
-        <Slips state={props.state} onLight={props.onLight} />
+        {props.held.length === 0 && <Slips state={props.state} onLight={props.onLight} />}
         {typical.length > 0 && (
           <li className="border-t border-line px-4 py-2.5 text-[12px] text-ink-2">
             <details>

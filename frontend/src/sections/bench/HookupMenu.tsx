@@ -23,7 +23,7 @@ export function useNewHookup() {
   return useMutation({
     mutationFn: (from: string | File) =>
       typeof from === "string"
-        ? answer(api.POST("/api/hookups", { body: { name: from } }))
+        ? answer(api.POST("/api/hookups", { body: { name: from, hookup: null } }))
         : sendFile<BenchState>("/api/hookups/import", from),
     onSuccess: (state) => {
       client.setQueryData(["hookup", state.id], state);

@@ -1,20 +1,18 @@
 import { useLayoutEffect, useRef, useState } from "react";
-import type { BenchState, Change, End, LinkView } from "../../api/client";
+import type { BenchState, Change, End } from "../../api/client";
+import { CompactCard } from "./CompactCard";
+import { runs, type Run } from "./routing";
 import { UnitCard } from "./UnitCard";
-
-interface Run {
-  link: LinkView;
-  d: string;
-  x: number;
-  y: number;
-}
 
 interface Props {
   state: BenchState;
   lit: { units: Set<string>; leads: Set<string> };
   selected?: End;
+  /** All units at once, small: names, marks and leads, no controls. */
+  overview: boolean;
   onSelect: (end: End) => void;
   onChange: (changes: Change[]) => void;
+  onFocusUnit: (unit: string) => void;
 }
 
 const rank = ["fine", "note", "caution", "stop"];
@@ -35,32 +33,13 @@ function severities(state: BenchState): Map<string, string> {
 const stageSeverity = (state: BenchState, prefix: string) =>
   state.analysis.stages.find((s) => s.id.startsWith(prefix))?.severity ?? "fine";
 
-/** Curves between jacks, from where the jacks really stand in the page. */
-function runs(state: BenchState, box: HTMLElement): Run[] {
-  const frame = box.getBoundingClientRect();
-  const at = (end: End) => {
-    const ring = box.querySelector(`[data-ring="${CSS.escape(end.unit)}/${CSS.escape(end.socket)}"]`);
-    if (!ring) return null;
-    const r = ring.getBoundingClientRect();
-    return { x: r.x + r.width / 2 - frame.x, y: r.y + r.height / 2 - frame.y };
-  };
-  const found: Run[] = [];
-  for (const link of state.links) {
-    const ends = link.b && at(link.b) && at(link.a)!.x > at(link.b)!.x ? [link.b, link.a] : [link.a, link.b];
-    const a = at(ends[0]!);
-    if (!a) continue;
-    const b = ends[1] ? at(ends[1]) : { x: a.x + 46, y: a.y - 22 };
-    if (!b) continue;
-    const bend = Math.max(link.b ? 28 : 12, Math.abs(b.x - a.x) / 2.2);
-    const d = `M${a.x} ${a.y} C ${a.x + bend} ${a.y}, ${b.x - bend} ${b.y}, ${b.x} ${b.y}`;
-    const label = link.b ? { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 - 17 } : { x: b.x, y: b.y - 16 };
-    found.push({ link, d, ...label });
-  }
-  return found;
-}
-
 const STROKE: Record<string, string> = { stop: "stroke-stop", caution: "stroke-caution" };
-const DASH: Record<string, string | undefined> = { instrument: "7 4", microphone: "1.5 4" };
+const DASH: Record<string, string | undefined> = {
+  instrument: "7 4",
+  microphone: "1.5 4",
+  digital: "9 3 1.5 3",
+  air: "1.5 8",
+};
 
 function Lead({ run, severity, lit }: { run: Run; severity: string; lit: boolean }) {
   const speaker = run.link.level === "speaker";
@@ -90,7 +69,42 @@ function Lead({ run, severity, lit }: { run: Run; severity: string; lit: boolean
   );
 }
 
-export function Picture({ state, lit, selected, onSelect, onChange }: Props) {
+const LEVELS: Record<string, string> = {
+  speaker: "speaker level",
+  line: "line",
+  instrument: "instrument",
+  microphone: "microphone",
+  air: "air",
+};
+
+/** The strokes of the leads that are in the picture. */
+function Legend({ levels }: { levels: string[] }) {
+  return (
+    <p
+      aria-hidden
+      className="no-print pointer-events-none sticky bottom-0 left-0 -mt-6 flex w-full justify-end gap-3 px-4 pb-1 text-[11.5px] text-ink-2"
+    >
+      {Object.entries(LEVELS)
+        .filter(([level]) => levels.includes(level))
+        .map(([level, name]) => (
+          <span key={level} className="flex items-center gap-1.5 rounded bg-paper px-1">
+            {name}
+            <svg width="26" height="8">
+              <path
+                d="M0 4h26"
+                className={level === "speaker" ? "stroke-ink" : "stroke-deep"}
+                strokeWidth={level === "speaker" ? 6 : 2.2}
+                strokeDasharray={DASH[level]}
+              />
+              {level === "speaker" && <path d="M0 4h26" className="stroke-paper" strokeWidth="1.6" />}
+            </svg>
+          </span>
+        ))}
+    </p>
+  );
+}
+
+export function Picture({ state, lit, selected, overview, onSelect, onChange, onFocusUnit }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState<Run[]>([]);
   useLayoutEffect(() => {
@@ -103,67 +117,88 @@ export function Picture({ state, lit, selected, onSelect, onChange }: Props) {
     for (const card of element.querySelectorAll("[data-unit]")) watcher.observe(card);
     void document.fonts.ready.then(draw);
     return () => watcher.disconnect();
-  }, [state]);
+  }, [state, overview]);
 
   const worst = severities(state);
   const flows = new Map(state.analysis.flows.map((f) => [f.lead, f]));
   const columns = [...new Set(state.units.map((u) => u.column))].sort((a, b) => a - b);
+  const compact = Math.max(100, Math.min(150, (window.innerWidth - 44) / columns.length - 32));
   return (
-    <div
-      ref={box}
-      className="relative flex min-h-full w-max min-w-full items-start gap-[64px] px-4 xl:gap-[88px] xl:px-7 pt-2 pb-5"
-    >
-      <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
-        {drawn.map((run) => (
-          <Lead
-            key={run.link.lead}
-            run={run}
-            severity={flows.get(run.link.lead)?.severity ?? "fine"}
-            lit={lit.leads.has(run.link.lead)}
-          />
+    <>
+      <div
+        ref={box}
+        className={`relative flex min-h-full w-max min-w-full items-start pt-2.5 pb-14 ${overview ? "gap-[32px] px-5" : "gap-[64px] px-4 xl:gap-[88px] xl:px-7"}`}
+      >
+        <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
+          {drawn.map((run) => (
+            <Lead
+              key={run.link.lead}
+              run={run}
+              severity={flows.get(run.link.lead)?.severity ?? "fine"}
+              lit={lit.leads.has(run.link.lead)}
+            />
+          ))}
+        </svg>
+        {columns.map((column) => (
+          <div key={column} className={`relative flex flex-col ${overview ? "gap-3" : "gap-5"}`}>
+            {state.units
+              .filter((u) => u.column === column)
+              .sort((a, b) => a.row - b.row)
+              .map((unit) =>
+                overview ? (
+                  <CompactCard
+                    key={unit.id}
+                    unit={unit}
+                    share={state.analysis.shares.find(
+                      (s) => s.unit === unit.id && !s.part.startsWith("driver"),
+                    )}
+                    sees={state.analysis.amps.find((a) => a.unit === unit.id)}
+                    severity={worst.get(unit.id) ?? "fine"}
+                    lit={lit.units.has(unit.id)}
+                    width={compact}
+                    onFocus={() => onFocusUnit(unit.id)}
+                  />
+                ) : (
+                  <UnitCard
+                    key={unit.id}
+                    unit={unit}
+                    share={state.analysis.shares.find(
+                      (s) => s.unit === unit.id && !s.part.startsWith("driver"),
+                    )}
+                    sees={state.analysis.amps.find((a) => a.unit === unit.id)}
+                    severity={worst.get(unit.id) ?? "fine"}
+                    match={stageSeverity(state, `match:${unit.id}:`)}
+                    power={stageSeverity(state, `power:${unit.id}:`)}
+                    lit={lit.units.has(unit.id)}
+                    selected={selected}
+                    locked={state.is_on}
+                    onSelect={onSelect}
+                    onChange={onChange}
+                  />
+                ),
+              )}
+          </div>
         ))}
-      </svg>
-      {columns.map((column) => (
-        <div key={column} className="relative flex flex-col gap-4">
-          {state.units
-            .filter((u) => u.column === column)
-            .sort((a, b) => a.row - b.row)
-            .map((unit) => (
-              <UnitCard
-                key={unit.id}
-                unit={unit}
-                share={state.analysis.shares.find((s) => s.unit === unit.id && !s.part.startsWith("driver"))}
-                sees={state.analysis.amps.find((a) => a.unit === unit.id)}
-                severity={worst.get(unit.id) ?? "fine"}
-                match={stageSeverity(state, `match:${unit.id}:`)}
-                power={stageSeverity(state, `power:${unit.id}:`)}
-                lit={lit.units.has(unit.id)}
-                selected={selected}
-                locked={state.is_on}
-                onSelect={onSelect}
-                onChange={onChange}
-              />
-            ))}
-        </div>
-      ))}
-      {drawn.map((run) => {
-        const flow = flows.get(run.link.lead);
-        if (!flow?.text) return null;
-        const edge = { stop: "border-stop", caution: "border-caution" }[flow.severity] ?? "border-ink-2";
-        return (
-          <button
-            key={run.link.lead}
-            type="button"
-            title={`${run.link.name}: ${run.link.summary}`}
-            aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; see what else may go here`}
-            onClick={() => onSelect(run.link.a)}
-            style={{ left: run.x, top: run.y }}
-            className={`absolute -translate-x-1/2 -translate-y-1/2 rounded-full border bg-paper px-1.5 text-[11.5px] font-semibold whitespace-nowrap ${edge}`}
-          >
-            {flow.text}
-          </button>
-        );
-      })}
-    </div>
+        {drawn.map((run) => {
+          const flow = flows.get(run.link.lead);
+          if (!flow?.text || overview) return null;
+          const edge = { stop: "border-stop", caution: "border-caution" }[flow.severity] ?? "border-ink-2";
+          return (
+            <button
+              key={run.link.lead}
+              type="button"
+              title={`${run.link.name}: ${run.link.summary}`}
+              aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; see what else may go here`}
+              onClick={() => onSelect(run.link.a)}
+              style={{ left: run.x, top: run.y }}
+              className={`absolute -translate-x-1/2 -translate-y-1/2 rounded-full border bg-paper px-1.5 text-[11.5px] font-semibold whitespace-nowrap ${edge}`}
+            >
+              {flow.text}
+            </button>
+          );
+        })}
+      </div>
+      <Legend levels={[...new Set(state.links.map((link) => link.level))]} />
+    </>
   );
 }

@@ -8,6 +8,8 @@ import { Panel } from "./Panel";
 
 interface Props {
   state: BenchState;
+  /** Changes that are held: the list is for the hook-up with them made. */
+  held: Change[];
   end: End;
   onChoose: (changes: Change[]) => void;
   onClose: () => void;
@@ -21,18 +23,19 @@ function step(event: React.KeyboardEvent<HTMLElement>, by: number) {
 }
 
 /** What may go into a socket, each with what would follow from it. */
-export function SocketPanel({ state, end, onChoose, onClose }: Props) {
+export function SocketPanel({ state, held, end, onChoose, onClose }: Props) {
   const [words, setWords] = useState("");
   const search = useDeferredValue(words.toLowerCase());
   const first = useRef<HTMLButtonElement>(null);
   const unit = state.units.find((u) => u.id === end.unit);
   const view = unit?.sockets.find((s) => s.socket.id === end.socket);
   const query = useQuery({
-    queryKey: ["choices", state.id, state.saves, end.unit, end.socket],
+    queryKey: ["choices", state.id, state.saves, end.unit, end.socket, held],
     queryFn: () =>
       answer(
-        api.GET("/api/hookups/{hookup_id}/choices", {
-          params: { path: { hookup_id: state.id }, query: { unit: end.unit, socket: end.socket } },
+        api.POST("/api/hookups/{hookup_id}/choices", {
+          params: { path: { hookup_id: state.id } },
+          body: { end, held },
         }),
       ),
   });

@@ -1,20 +1,15 @@
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import type { Stage } from "../../api/client";
-import { Button } from "../../parts/controls";
+import { ChartFrame } from "../../parts/ChartFrame";
+import { signed } from "../../parts/table";
 
 const TOP = 8;
 const BOTTOM = -26;
 const FILL: Record<string, string> = { stop: "fill-stop-wash", caution: "fill-caution-wash" };
 const EDGE: Record<string, string> = { stop: "stroke-stop", caution: "stroke-caution" };
 
-const signed = (db: number) => `${db > 0 ? "+" : db < 0 ? "−" : ""}${Math.abs(db).toFixed(1)} dB`;
-
-function asCsv(stages: Stage[]): string {
-  const rows = stages.map((s) => [s.name, s.value, s.level_db.toFixed(2), s.floor_db ?? "", s.severity]);
-  return [["stage", "value", "dB to limit", "floor, dB", "severity"], ...rows]
-    .map((row) => row.map((cell) => `"${String(cell).replaceAll('"', '""')}"`).join(","))
-    .join("\n");
-}
+/** No column is narrower than this: with many stages the chart scrolls sideways. */
+const LEAST_PITCH = 98;
 
 function sentence(stages: Stage[]): string {
   const over = stages.filter((s) => s.level_db > 0);
@@ -36,14 +31,18 @@ function lines(name: string, room: number): string[] {
 }
 
 interface Props {
+  title: ReactNode;
   stages: Stage[];
+  /** The stages as they stand, while changes are held. */
+  before?: Stage[];
   width: number;
   height: number;
   onLight: (units: string[]) => void;
 }
 
-function Chart({ stages, width, height, onLight }: Props) {
+function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "title">) {
   const left = 62;
+  const width = Math.max(given, left + 8 + LEAST_PITCH * stages.length);
   const room = Math.floor((width - left - 8) / Math.max(1, stages.length) / 7);
   const named = stages.map((stage) => lines(stage.name, room));
   const foot = Math.max(...named.map((n) => n.length)) > 1 ? 50 : 37;
@@ -62,159 +61,153 @@ function Chart({ stages, width, height, onLight }: Props) {
     setAt(index);
     onLight(index === undefined ? [] : stages[index]!.units);
   };
+  const was = new Map(before?.map((stage) => [stage.id, stage]));
+  const read = at === undefined ? undefined : stages[at];
   return (
-    <svg
-      width={width}
-      height={height}
-      role="group"
-      aria-label="Tide line: dB to the limit of every stage; arrow keys read it off"
-      tabIndex={0}
-      onBlur={() => look(undefined)}
-      onKeyDown={(event) => {
-        const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
-        if (by) {
-          event.preventDefault();
-          look(Math.min(stages.length - 1, Math.max(0, (at ?? -by) + by)));
-        }
-      }}
-    >
-      <rect x={left} y={6} width={width - left} height={y(0) - 6} className="fill-flood" />
-      <rect x={left} y={y(0)} width={width - left} height={y(BOTTOM) - y(0)} className="fill-sheet" />
-      {[6, -6, -12, -18, -24].map((db) => (
-        <g key={db}>
-          <path d={`M${left} ${y(db)}H${width}`} className="stroke-line" strokeOpacity={0.7} />
-          <text x={left - 8} y={y(db) + 4} textAnchor="end" className="fill-ink-2 text-[12px]">
-            {db > 0 ? `+${db}` : `−${-db}`} dB
-          </text>
-        </g>
-      ))}
-      <path d={`M${left} ${y(0)}H${width}`} className="stroke-stop" strokeWidth={1.8} />
-      <text x={left - 8} y={y(0) + 4} textAnchor="end" className="fill-stop text-[12px] font-semibold">
-        limit
-      </text>
-      {stages.map((stage, index) => {
-        const x = left + pitch * (index + 0.5) - bar / 2;
-        const top = y(stage.level_db);
-        return (
-          <g key={stage.id} onMouseEnter={() => look(index)} onMouseLeave={() => look(undefined)}>
-            <rect x={left + pitch * index} y={6} width={pitch} height={height - 6} fill="transparent" />
-            <rect
-              x={x}
-              y={top}
-              width={bar}
-              height={Math.max(0, y(BOTTOM) - top)}
-              className={FILL[stage.severity] ?? "fill-water/60"}
-            />
-            <path
-              d={`M${x} ${top}h${bar}`}
-              className={EDGE[stage.severity] ?? "stroke-deep"}
-              strokeWidth={at === index ? 5 : 3}
-            />
-            {stage.floor_db !== null && (
-              <>
-                <path
-                  d={`M${x - 4} ${y(stage.floor_db)}h${bar + 8}`}
-                  className="stroke-ink-2"
-                  strokeDasharray="4 4"
-                  strokeWidth={1.4}
-                />
-                <text x={x + bar + 6} y={y(stage.floor_db) + 4} className="fill-ink-2 text-[11px]">
-                  floor
-                </text>
-              </>
-            )}
-            <text
-              x={x + bar / 2}
-              y={labelHeight(stage)}
-              textAnchor="middle"
-              className="fill-ink text-[12px] font-semibold"
-            >
-              {stage.value}
+    <div className="relative h-full overflow-x-auto overflow-y-hidden">
+      <svg
+        width={width}
+        height={height}
+        role="group"
+        aria-label="Tide line: dB to the limit of every stage; arrow keys read it off"
+        tabIndex={0}
+        onBlur={() => look(undefined)}
+        onKeyDown={(event) => {
+          const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+          if (by) {
+            event.preventDefault();
+            look(Math.min(stages.length - 1, Math.max(0, (at ?? -by) + by)));
+          }
+        }}
+      >
+        <rect x={left} y={6} width={width - left} height={y(0) - 6} className="fill-flood" />
+        <rect x={left} y={y(0)} width={width - left} height={y(BOTTOM) - y(0)} className="fill-sheet" />
+        {[6, -6, -12, -18, -24].map((db) => (
+          <g key={db}>
+            <path d={`M${left} ${y(db)}H${width}`} className="stroke-line" strokeOpacity={0.7} />
+            <text x={left - 8} y={y(db) + 4} textAnchor="end" className="fill-ink-2 text-[12px]">
+              {db > 0 ? `+${db}` : `−${-db}`} dB
             </text>
-            {named[index]!.map((line, i) => (
+          </g>
+        ))}
+        <path d={`M${left} ${y(0)}H${width}`} className="stroke-stop" strokeWidth={1.8} />
+        <text x={left - 8} y={y(0) + 4} textAnchor="end" className="fill-stop text-[12px] font-semibold">
+          limit
+        </text>
+        {stages.map((stage, index) => {
+          const x = left + pitch * (index + 0.5) - bar / 2;
+          const top = y(stage.level_db);
+          return (
+            <g key={stage.id} onMouseEnter={() => look(index)} onMouseLeave={() => look(undefined)}>
+              <rect x={left + pitch * index} y={6} width={pitch} height={height - 6} fill="transparent" />
+              <rect
+                x={x}
+                y={top}
+                width={bar}
+                height={Math.max(0, y(BOTTOM) - top)}
+                className={FILL[stage.severity] ?? "fill-water/60"}
+              />
+              <path
+                d={`M${x} ${top}h${bar}`}
+                className={EDGE[stage.severity] ?? "stroke-deep"}
+                strokeWidth={at === index ? 5 : 3}
+              />
+              {was.has(stage.id) && was.get(stage.id)!.level_db !== stage.level_db && (
+                <path
+                  d={`M${x - 5} ${y(was.get(stage.id)!.level_db)}h${bar + 10}`}
+                  className="stroke-ink"
+                  strokeDasharray="2 3"
+                  strokeWidth={2}
+                />
+              )}
+              {stage.floor_db !== null && (
+                <>
+                  <path
+                    d={`M${x - 4} ${y(stage.floor_db)}h${bar + 8}`}
+                    className="stroke-ink-2"
+                    strokeDasharray="4 4"
+                    strokeWidth={1.4}
+                  />
+                  <text x={x + bar + 6} y={y(stage.floor_db) + 4} className="fill-ink-2 text-[11px]">
+                    floor
+                  </text>
+                </>
+              )}
               <text
-                key={line}
                 x={x + bar / 2}
-                y={y(BOTTOM) + 15 + 13 * i}
+                y={labelHeight(stage)}
                 textAnchor="middle"
                 className="fill-ink text-[12px] font-semibold"
               >
-                {line}
+                {stage.value}
               </text>
-            ))}
-            <text
-              x={x + bar / 2}
-              y={y(BOTTOM) + foot - 7}
-              textAnchor="middle"
-              className="fill-ink-2 text-[11.5px]"
-            >
-              {stage.spare}
-            </text>
-          </g>
-        );
-      })}
-      {at !== undefined && stages[at] && (
-        <title>{`${stages[at].name}: ${stages[at].value}, ${signed(stages[at].level_db)} to its limit`}</title>
+              {named[index]!.map((line, i) => (
+                <text
+                  key={line}
+                  x={x + bar / 2}
+                  y={y(BOTTOM) + 15 + 13 * i}
+                  textAnchor="middle"
+                  className="fill-ink text-[12px] font-semibold"
+                >
+                  {line}
+                </text>
+              ))}
+              <text
+                x={x + bar / 2}
+                y={y(BOTTOM) + foot - 7}
+                textAnchor="middle"
+                className="fill-ink-2 text-[11.5px]"
+              >
+                {stage.spare}
+              </text>
+            </g>
+          );
+        })}
+      </svg>
+      {read && at !== undefined && (
+        <div
+          role="status"
+          style={{ left: Math.min(left + pitch * at + 8, width - 240) }}
+          className="pointer-events-none absolute top-1 z-10 w-max max-w-[240px] rounded border border-line bg-sheet px-2 py-1 text-[12px]"
+        >
+          <b className="block">{read.name}</b>
+          {read.value}, {signed(read.level_db)} dB to its limit
+          {was.has(read.id) && `; before ${was.get(read.id)!.value}`}
+        </div>
       )}
-    </svg>
+    </div>
   );
 }
 
-export function TideLine({ stages, width, height, onLight }: Props) {
-  const [table, setTable] = useState(false);
-  const [copied, setCopied] = useState(false);
+export function TideLine({ title, ...chart }: Props) {
+  const { stages, before } = chart;
+  const was = new Map(before?.map((stage) => [stage.id, stage]));
+  const table = {
+    head: ["Stage", "Worst case", "To its limit, dB", "Floor, dB", "Says", ...(before ? ["Before, dB"] : [])],
+    rows: stages.map((s) => [
+      s.name,
+      s.value,
+      signed(s.level_db),
+      s.floor_db === null ? null : signed(s.floor_db),
+      s.severity,
+      ...(before ? [was.has(s.id) ? signed(was.get(s.id)!.level_db) : null] : []),
+    ]),
+  };
   if (stages.length === 0) {
-    return <p className="px-5 py-3 text-ink-2">The tide line appears once an amp drives something.</p>;
+    return (
+      <div className="px-5 pt-2 text-[13px]">
+        {title}
+        <p className="pt-2 text-ink-2">The tide line appears once an amp drives something.</p>
+      </div>
+    );
   }
   return (
-    <section aria-label="Tide line" className="flex h-full flex-col">
-      <div className="flex shrink-0 items-baseline gap-2 px-5 pt-2 text-[13px]">
-        <h2 className="shrink-0 font-bold">Tide line</h2>
-        <p className="min-w-0 truncate text-ink-2">
-          worst case at every stage against its limit. {sentence(stages)}
-        </p>
-        <span className="ml-auto flex shrink-0 gap-1">
-          <Button look="quiet" className="!py-0" onClick={() => setTable(!table)}>
-            {table ? "Chart" : "Table"}
-          </Button>
-          <Button
-            look="quiet"
-            className="!py-0"
-            onClick={() => void navigator.clipboard.writeText(asCsv(stages)).then(() => setCopied(true))}
-          >
-            {copied ? "Copied" : "Copy as CSV"}
-          </Button>
-        </span>
-      </div>
-      {table ? (
-        <div className="min-h-0 flex-1 overflow-y-auto px-5 py-1">
-          <table className="w-full text-[13px]">
-            <thead>
-              <tr className="text-left text-ink-2">
-                {["Stage", "Worst case", "To its limit", "Floor"].map((head) => (
-                  <th key={head} className="py-1 font-medium">
-                    {head}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {stages.map((s) => (
-                <tr key={s.id} className="border-t border-line">
-                  <td className="py-1 font-semibold">{s.name}</td>
-                  <td>{s.value}</td>
-                  <td>{signed(s.level_db)}</td>
-                  <td>{s.floor_db === null ? "none" : signed(s.floor_db)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      ) : (
-        <div className="min-h-0 flex-1 px-5">
-          <Chart stages={stages} width={width - 40} height={height - 36} onLight={onLight} />
-        </div>
-      )}
-    </section>
+    <ChartFrame
+      title={title}
+      sentence={`worst case at every stage against its limit. ${sentence(stages)}`}
+      table={table}
+    >
+      <Chart {...chart} width={chart.width - 40} height={chart.height - 38} />
+    </ChartFrame>
   );
 }

@@ -214,12 +214,17 @@ export function UnitCard({
   onChange,
 }: CardProps) {
   const [all, setAll] = useState(false);
+  const [unfolded, setUnfolded] = useState(false);
   const { sockets, controls, folded } = visible(unit, all);
   const inputs = sockets.filter((s) => s.socket.flow === "in");
   const outputs = sockets.filter((s) => s.socket.flow === "out");
   const jack = { unit: unit.id, selected, onSelect };
   const lineUnused = !sockets.some((s) => s.socket.id === "line" && s.lead);
-  const knobs = controls.filter((c) => !(lineUnused && c.control.id.startsWith("line.")));
+  const used = controls.filter((c) => !(lineUnused && c.control.id.startsWith("line.")));
+  // What is folded but not as usual shows: a load that stands covered, a master turned down.
+  const isFolded = (c: ControlView) => c.control.folded && c.value === c.control.default;
+  const folds = used.filter((c) => c.control.folded);
+  const knobs = used.filter((c) => unfolded || !isFolded(c));
   return (
     <article
       aria-label={unit.name}
@@ -239,10 +244,23 @@ export function UnitCard({
           </button>
         )}
       </header>
-      <p className="truncate px-3 pt-1 text-[12px] text-ink-2" title={unit.summary}>
-        {unit.summary}
-        {unit.pinned && ", as it was then"}
-      </p>
+      <div className="flex gap-2 px-3 pt-1 text-[12px] text-ink-2">
+        <p className="truncate" title={unit.summary}>
+          {unit.summary}
+          {unit.pinned && ", as it was then"}
+        </p>
+        {folds.length > 0 && (unfolded || folds.some(isFolded)) && (
+          <button
+            type="button"
+            aria-expanded={unfolded}
+            aria-label={`${unfolded ? "Less" : "More"} of ${unit.name}`}
+            onClick={() => setUnfolded(!unfolded)}
+            className="no-print ml-auto shrink-0 text-deep underline"
+          >
+            {unfolded ? "less" : "more"}
+          </button>
+        )}
+      </div>
       <div className="flex justify-between">
         <div className="flex flex-col items-start">
           {inputs.map((view) => (

@@ -45,7 +45,17 @@ function remark({ stops, cautions, severity }: Schemas["Verdict"]): string {
 }
 
 /** The verdict in words and the key numbers; it stays in view wherever the hook-up can be changed. */
-export function Verdict({ verdict, facts }: { verdict: Schemas["Verdict"]; facts: Schemas["Fact"][] }) {
+export function Verdict({
+  verdict,
+  facts,
+  before,
+}: {
+  verdict: Schemas["Verdict"];
+  facts: Schemas["Fact"][];
+  /** The same as it stands, while changes are held: told beside each number. */
+  before?: { verdict: Schemas["Verdict"]; facts: Schemas["Fact"][] };
+}) {
+  const was = new Map(before?.facts.map((fact) => [fact.id, fact]));
   return (
     <section
       aria-label="Verdict"
@@ -58,7 +68,9 @@ export function Verdict({ verdict, facts }: { verdict: Schemas["Verdict"]; facts
         <Sign severity={verdict.severity} />
         <div>
           <p className="text-[20px] leading-tight font-bold">{verdict.words}</p>
-          <p className="text-[13px]">{remark(verdict)}</p>
+          <p className="text-[13px]">
+            {before ? `what if; as it stands: ${before.verdict.words.toLowerCase()}` : remark(verdict)}
+          </p>
         </div>
       </div>
       <dl className="grid min-w-0 basis-full grid-cols-2 lg:flex-1 lg:basis-0 lg:grid-flow-col lg:auto-cols-fr lg:grid-cols-none">
@@ -71,6 +83,12 @@ export function Verdict({ verdict, facts }: { verdict: Schemas["Verdict"]; facts
             >
               <span className="text-[19px] leading-tight font-bold">{fact.value}</span>{" "}
               <span className="text-[13px] text-ink-2">{fact.unit}</span>
+              {was.has(fact.id) && was.get(fact.id)!.value !== fact.value && (
+                <span className="text-[12px] text-ink-2">
+                  {" "}
+                  from {was.get(fact.id)!.value} {was.get(fact.id)!.unit}
+                </span>
+              )}
               <span className="block truncate text-[12px]">{fact.remark}</span>
             </dd>
           </div>

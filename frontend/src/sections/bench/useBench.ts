@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { answer, api, Refusal, type BenchState, type Change } from "../../api/client";
 
 type Act = { do: "change"; changes: Change[]; revision: number } | { do: "undo" | "redo" } | { do: "unpin" };
@@ -21,6 +21,19 @@ function moved(state: BenchState, changes: Change[]): BenchState {
   };
 }
 
+/** Tells the other windows of this browser that a hook-up was changed, and hears of theirs. */
+function useOtherWindows(id: string, changedElsewhere: (saves: number) => void) {
+  const channel = useMemo(() => new BroadcastChannel("low-tide-bench"), []);
+  useEffect(() => {
+    const heard = (event: MessageEvent<{ id: string; saves: number }>) => {
+      if (event.data.id === id) changedElsewhere(event.data.saves);
+    };
+    channel.addEventListener("message", heard);
+    return () => channel.removeEventListener("message", heard);
+  }, [channel, id, changedElsewhere]);
+  return channel;
+}
+
 /** A hook-up on the bench: its state, edits one after the other, and what to do when an edit is overtaken. */
 export function useBench(id: string) {
   const client = useQueryClient();
@@ -29,6 +42,26 @@ export function useBench(id: string) {
   /** Edits that another window came before, and the revision they were made on. */
   const [overtaken, setOvertaken] = useState<{ changes: Change[]; revision: number }>();
   const query = useQuery({ queryKey: key, queryFn: () => answer(api.GET("/api/hookups/{hookup_id}", path)) });
+  /** Changes that are held to be looked at and not made; undefined while nothing is tried out. */
+  const [held, setHeld] = useState<Change[]>();
+  const what = useQuery({
+    queryKey: ["what-if", id, query.data?.saves, held],
+    queryFn: () =>
+      answer(api.POST("/api/hookups/{hookup_id}/what-if", { ...path, body: { changes: held ?? [] } })),
+    enabled: held !== undefined && held.length > 0,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const { refetch } = query;
+  const other = useOtherWindows(
+    id,
+    useMemo(
+      () => (saves: number) => {
+        if (saves > (client.getQueryData<BenchState>(["hookup", id])?.saves ?? 0)) void refetch();
+      },
+      [client, id, refetch],
+    ),
+  );
 
   const act = useMutation({
     scope: { id: `bench-${id}` },
@@ -44,6 +77,7 @@ export function useBench(id: string) {
     },
     onSuccess: (state) => {
       client.setQueryData(key, state);
+      other.postMessage({ id, saves: state.saves });
       void client.invalidateQueries({ queryKey: ["hookups"] });
       void client.invalidateQueries({ queryKey: ["run", id] });
       void client.invalidateQueries({ queryKey: ["choices", id] });
@@ -65,18 +99,33 @@ export function useBench(id: string) {
     onSuccess: () => void client.invalidateQueries({ queryKey: ["hookups"] }),
   });
 
+  const shown = held?.length ? (what.data ?? query.data) : query.data;
   return {
     query,
-    state: query.data,
+    /** What is shown: the hook-up as it stands, or with the held changes made. */
+    state: shown && held?.length ? moved(shown, held) : shown,
+    before: held?.length ? query.data : undefined,
+    held,
+    refused: held?.length ? what.error : undefined,
+    hold: () => setHeld([]),
+    letGo: (last: boolean) => setHeld(last ? held?.slice(0, -1) : undefined),
+    keep: () => {
+      if (held?.length) act.mutate({ do: "change", changes: held, revision: query.data?.revision ?? 1 });
+      setHeld(undefined);
+    },
     change: (changes: Change[]) => {
+      if (held) {
+        setHeld([...held, ...changes]);
+        return;
+      }
       // At once, so that a key pressed three times moves three steps and not three times one.
       client.setQueryData<BenchState>(key, (state) => state && moved(state, changes));
       act.mutate({ do: "change", changes, revision: query.data?.revision ?? 1 });
     },
-    undo: () => act.mutate({ do: "undo" }),
+    undo: () => (held ? setHeld(held.slice(0, -1)) : act.mutate({ do: "undo" })),
     redo: () => act.mutate({ do: "redo" }),
     unpin: () => act.mutate({ do: "unpin" }),
-    busy: act.isPending,
+    busy: act.isPending || (held !== undefined && what.isFetching && !what.data),
     refusal: act.error && !overtaken ? act.error : undefined,
     dismiss: () => act.reset(),
     overtaken,

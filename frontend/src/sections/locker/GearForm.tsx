@@ -14,6 +14,8 @@ import {
   type Path,
   type Schema,
 } from "./schema";
+import { MeasuredCurve } from "./MeasuredCurve";
+import { TwoReadings } from "./TwoReadings";
 
 interface Shared {
   root: Schema;
@@ -235,6 +237,12 @@ function OneField({
             use the typical {String(offered).replace("-", "−")} {schema["x-unit"]}
           </button>
         )}
+      {name === "damping_factor" && (
+        <>
+          {" "}
+          <TwoReadings tap={firstTap(shared.doc)} onUse={set} />
+        </>
+      )}
     </>
   );
   const frame = { label, unit: schema["x-unit"], problem, hint };
@@ -249,6 +257,7 @@ function OneField({
       />
     );
   }
+  if (name === "measured") return <MeasuredCurve value={value as Doc | null} onValue={set} />;
   if (kind === "object") {
     if (nullable) {
       return (
@@ -344,6 +353,9 @@ function OneField({
     </Field>
   );
 }
+
+/** Impedance of an amp's first tap, Ω. */
+const firstTap = (doc: Doc) => Number((doc.taps as Doc[] | undefined)?.[0]?.impedance ?? 8);
 
 const pickBounds = ({ minItems, maxItems }: Schema) => ({
   ...(minItems !== undefined && { minItems }),

@@ -7,8 +7,10 @@ import { answer, api, type KindInfo } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { Drawing } from "./Drawing";
 import { useGear } from "./gear";
 import { useKinds } from "./kinds";
+import { Transfer } from "./Transfer";
 import { UnitEditor } from "./UnitEditor";
 
 function AddMenu({
@@ -89,6 +91,7 @@ export default function Locker() {
               onChange={(e) => setWords(e.target.value)}
             />
             <AddMenu kinds={kinds} trigger={add} />
+            <Transfer kinds={kinds} />
           </div>
           <div className="mt-2 flex items-center gap-3 text-[13px]">
             <select
@@ -123,9 +126,11 @@ export default function Locker() {
             const some = entries.filter((e) => e.unit.kind === id);
             return some.length === 0 ? null : (
               <section key={id}>
-                <h2 className="px-4 pt-3 pb-1 text-[12px] font-semibold text-ink-2">{plural}</h2>
+                <h2 className="flex items-center gap-2 px-4 pt-3 pb-1 text-[12px] font-semibold text-ink-2">
+                  <Drawing kind={id} size={20} /> {plural}
+                </h2>
                 <ul>
-                  {some.map(({ unit, summary, used_in }) => (
+                  {some.map(({ unit, summary, used_in, gaps }) => (
                     <li key={unit.id}>
                       <Link
                         to={`/locker/${unit.id}`}
@@ -133,8 +138,10 @@ export default function Locker() {
                         className={`block px-4 py-1.5 focus-visible:-outline-offset-2 ${unit.id === gearId ? "bg-shoal" : "hover:bg-faint"}`}
                       >
                         <span className="font-semibold">{unit.name}</span>
-                        {(unit.typical ?? []).length > 0 && (
-                          <span className="ml-2 text-[12px] text-ink-2">typical values</span>
+                        {gaps.length > 0 && (
+                          <span className="ml-2 text-[12px] text-ink-2">
+                            {gaps.length} gap{gaps.length === 1 ? "" : "s"}
+                          </span>
                         )}
                         <span className="flex justify-between gap-2 text-[12px] text-ink-2">
                           {summary}

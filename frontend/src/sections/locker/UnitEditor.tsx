@@ -4,7 +4,9 @@ import { useBlocker, useNavigate } from "react-router";
 import { answer, api, Refusal, type KindInfo, type LockerEntry } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
+import { Menu } from "../../parts/Menu";
 import { Failed } from "../../parts/states";
+import { Drawing } from "./Drawing";
 import { GearForm } from "./GearForm";
 import { freshDoc, typicalIn, type Doc, type Schema } from "./schema";
 
@@ -95,7 +97,9 @@ export function UnitEditor({ kind, entry }: Props) {
           {kind.name}
           {archived && ", archived"}
         </p>
-        <h1 className="text-[19px] font-bold">{entry?.unit.name ?? `New ${kind.name.toLowerCase()}`}</h1>
+        <h1 className="flex items-center gap-2 text-[19px] font-bold">
+          <Drawing kind={kind.kind} /> {entry?.unit.name ?? `New ${kind.name.toLowerCase()}`}
+        </h1>
         {entry && (
           <p className="text-[12.5px] text-ink-2">
             {used.length ? `Used in ${used.join(", ")}` : "Not in any hook-up now"}
@@ -107,6 +111,16 @@ export function UnitEditor({ kind, entry }: Props) {
           The program judges by what stands here: a wrong rating is a wrong verdict. Take it from the maker’s
           manual or the back of the box.
         </p>
+        {entry && entry.gaps.length > 0 && !dirty && (
+          <section aria-label="What is missing" className="mb-4 rounded-md bg-shoal px-3 py-2 text-[13px]">
+            <h2 className="font-semibold">What is missing, and what it does to the results</h2>
+            <ul className="mt-1 list-disc pl-5">
+              {entry.gaps.map((gap) => (
+                <li key={gap}>{gap}</li>
+              ))}
+            </ul>
+          </section>
+        )}
         <GearForm
           root={root}
           doc={doc}
@@ -133,6 +147,16 @@ export function UnitEditor({ kind, entry }: Props) {
           {saved && !dirty && <span role="status">Saved.</span>}
           {entry && (
             <span className="ml-auto flex gap-1">
+              {["load", "cabinet", "reamp"].includes(kind.kind) && (
+                <Menu
+                  trigger={<Button look="quiet">Save its curve</Button>}
+                  items={(["zma", "csv"] as const).map((to) => ({
+                    label: `as ${to.toUpperCase()}`,
+                    key: to,
+                    run: () => window.location.assign(`/api/gear/${entry.unit.id}/curve?to=${to}`),
+                  }))}
+                />
+              )}
               <Button look="quiet" onClick={() => duplicate.mutate()}>
                 Duplicate
               </Button>

@@ -36,12 +36,11 @@ def worst_watts(case: Case, link: Link) -> float:
         if case.network.find(node_of(link.a)) not in case.network.connected(seen.output.node):
             continue
         try:
-            solution = case.network.drive(seen.output.node)
+            taken = case.network.powers(seen.output.node)[0].tolist()
         except NetworkError:
             continue
-        taken = {e: float(solution.power(e)[0]) for e in case.network.elements}
-        total = sum(taken.values())
-        inside = sum(p for e, p in taken.items() if e.unit in fed)
+        total = sum(taken)
+        inside = sum(p for e, p in zip(case.network.elements, taken, strict=True) if e.unit in fed)
         most += seen.output.powers_into(1 / total)[1] if total > 0 else 0.0
         unrated += seen.output.powers_into(1 / total)[1] * inside / total if total > 0 else 0.0
     return min(most, max(sum(whole.values()), unrated))
@@ -166,9 +165,9 @@ def lost_share(case: Case, link: Link, resistance: float) -> float:
     for seen in case.seen:
         if case.network.find(node_of(into)) not in case.network.connected(seen.output.node):
             continue
-        solution = case.network.drive(seen.output.node)
-        volts = float(abs(solution.voltage(node_of(into))[0]))
-        watts = sum(float(solution.power(e)[0]) for e in case.network.elements if e.unit in fed)
+        taken = case.network.powers(seen.output.node)[0].tolist()
+        volts = float(abs(case.network.gain(node_of(into), seen.output.node)[0]))
+        watts = sum(p for e, p in zip(case.network.elements, taken, strict=True) if e.unit in fed)
         return resistance * watts / volts**2 if volts > 0 else 0.0
     return 0.0
 

@@ -11,7 +11,8 @@ from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, School, SchoolView, Severity
 from low_tide.core.gear import Amp, Cabinet, Load, ReAmp
 from low_tide.core.gear.amp import NOT_KNOWN
-from low_tide.core.impedance import DriverModel, driver_impedance, lowest_in_rating_band
+from low_tide.core.gear.base import Curve
+from low_tide.core.impedance import MeasuredCurve, driver_impedance, lowest_in_rating_band
 from low_tide.core.power import Seen
 from low_tide.core.preferences import MATCH_NAMES
 from low_tide.core.response import frequency_grid
@@ -171,20 +172,21 @@ def jack_unknown(case: Case) -> Iterator[Finding]:
 
 
 @lru_cache(maxsize=256)
-def _least(model: DriverModel) -> float:
+def _least(curve: Curve) -> float:
     """Least |Z| (Ω) in the rating band; kept, since a judgement is made many times over the same curves."""
     grid = frequency_grid()
-    return lowest_in_rating_band(driver_impedance(model, grid), grid)
+    seen = curve.impedance(grid) if isinstance(curve, MeasuredCurve) else driver_impedance(curve, grid)
+    return lowest_in_rating_band(seen, grid)
 
 
 @check("dips-low", FAMILY, "A curve goes under 80 % of its rated impedance between 80 Hz and 5 kHz (IEC 60268-5).")
 def dips_low(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
         if isinstance(gear, Cabinet):
-            models = {(d.impedance, gear.model(d)) for d in gear.drivers}
+            models = {(d.impedance, gear.curve(d)) for d in gear.drivers}
         elif isinstance(gear, Load | ReAmp) and gear.behaviour == "reactive":
             rated = gear.nominal(case.rig.site(unit)) if isinstance(gear, Load) else gear.impedance
-            models = {(rated, gear.curve.model(rated))}
+            models = {(rated, gear.curve.curve(rated))}
         else:
             continue
         for rated, model in models:

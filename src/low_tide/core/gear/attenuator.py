@@ -6,8 +6,6 @@ from dataclasses import dataclass, field
 from math import inf
 from typing import Annotated, Literal
 
-import numpy as np
-
 from low_tide.core.attenuator import l_pad
 from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
@@ -121,16 +119,11 @@ class Attenuator(Passive):
         series, shunt = l_pad(self.attenuation(site), 1.0)
         if shunt == inf:
             return Parts((), ((site.node("in"), site.node("out")),))
+        arms = (("series arm", "in", "out", series), ("shunt arm", "out", GROUND, shunt))
         if self.behaviour == "reactive":
-            arm = site.curve(self.curve.model(self.impedance), self.impedance)
-        else:
-            arm = np.full(1 if site.frequency is None else len(site.frequency), self.impedance, np.complex128)
-        return Parts(
-            (
-                site.element("series arm", "in", "out", arm * series),
-                site.element("shunt arm", "out", GROUND, arm * shunt),
-            )
-        )
+            curve = self.curve.curve(self.impedance)
+            return Parts(tuple(site.driver(part, a, b, curve, self.impedance, k) for part, a, b, k in arms))
+        return Parts(tuple(site.resistor(part, a, b, self.impedance * k) for part, a, b, k in arms))
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         return line_outs.of(self.line_out, "in", site)

@@ -9,7 +9,8 @@ from typing import Annotated, Literal, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 
-from low_tide.core.impedance import DriverModel, driver_impedance, typical_driver
+from low_tide.core.impedance import DriverModel, MeasuredCurve, driver_impedance, typical_driver
+from low_tide.core.lumped import Lumped, Resistor, Scaled, Tabled
 from low_tide.core.network import GROUND, Element, Parts
 from low_tide.core.response import Complex, Real
 from low_tide.core.spec import Spec
@@ -142,6 +143,9 @@ class Control:
         return None
 
 
+Curve: TypeAlias = DriverModel | MeasuredCurve
+"""An impedance over frequency: from a model, or as it was measured."""
+
 AIR_AROUND = Control(
     "air",
     "Stands",
@@ -171,17 +175,20 @@ class Site:
     def resistor(self, part: str, a: str, b: str, ohms: float) -> Element:
         """A resistor of this unit; node names are the unit's own, `GROUND` stays ground."""
         points = 1 if self.frequency is None else len(self.frequency)
-        return self.element(part, a, b, np.full(points, ohms, dtype=np.complex128))
+        return self._element(part, a, b, np.full(points, ohms, dtype=np.complex128), Resistor(ohms))
 
-    def element(self, part: str, a: str, b: str, impedance: Complex) -> Element:
+    def _element(self, part: str, a: str, b: str, impedance: Complex, made_of: Lumped) -> Element:
         first, second = (n if n == GROUND else self.node(n) for n in (a, b))
-        return Element(self.unit, part, first, second, impedance)
+        return Element(self.unit, part, first, second, impedance, made_of)
 
-    def curve(self, model: DriverModel, nominal: float) -> Complex:
-        """The model's impedance in the real view, the rated resistance in the nominal one."""
+    def driver(self, part: str, a: str, b: str, curve: Curve, nominal: float, factor: float = 1.0) -> Element:
+        """A curve times `factor`: in the real view its impedance, in the nominal one its rated resistance."""
         if self.frequency is None:
-            return np.full(1, nominal, dtype=np.complex128)
-        return driver_impedance(model, self.frequency)
+            return self.resistor(part, a, b, nominal * factor)
+        if isinstance(curve, MeasuredCurve):
+            made_of: Lumped = Tabled(curve.frequency, curve.real, curve.imaginary, factor)
+            return self._element(part, a, b, factor * curve.impedance(self.frequency), made_of)
+        return self._element(part, a, b, factor * driver_impedance(curve, self.frequency), Scaled(curve, factor))
 
 
 Made = TypeVar("Made")
@@ -287,6 +294,14 @@ class DriverData:
     l_2: Annotated[float | None, Spec("Coil inductance L2", "mH", 0.001, 50)] = None
     r_2: Annotated[float | None, Spec("Damping across L2", "Ω", 0.5, 2000)] = None
 
+    measured: Annotated[
+        MeasuredCurve | None, Spec("Measured curve", help="From a ZMA or CSV file; it stands above the figures.")
+    ] = None
+
+    def curve(self, nominal: float) -> Curve:
+        """The measured curve, or else the model."""
+        return self.measured or self.model(nominal)
+
     def model(self, nominal: float) -> DriverModel:
         base = typical_driver(nominal)
         return DriverModel(
@@ -300,4 +315,12 @@ class DriverData:
         )
 
     def complete(self) -> bool:
-        return None not in (self.r_e, self.f_s, self.q_ms, self.q_es, self.l_1, self.l_2, self.r_2)
+        return self.measured is not None or None not in (
+            self.r_e,
+            self.f_s,
+            self.q_ms,
+            self.q_es,
+            self.l_1,
+            self.l_2,
+            self.r_2,
+        )

@@ -12,6 +12,7 @@ from low_tide.core.gear.base import (
     CONNECTOR_NAMES,
     Connector,
     Control,
+    Curve,
     DriverData,
     Identity,
     Name,
@@ -186,6 +187,10 @@ class Cabinet(Passive):
             return closed_box(free, len(self.drivers) * driver.v_as / self.volume)
         return free
 
+    def curve(self, driver: Driver) -> Curve:
+        """A driver's measured curve as it stands in this box, or else its model in this box."""
+        return driver.data.measured or self.model(driver)
+
     def groups(self, site: Site) -> tuple[tuple[tuple[int, ...], str, str], ...]:
         """Drivers wired as one, and the nodes above and below them, as the jacks and the switch stand."""
         everyone = tuple(range(len(self.drivers)))
@@ -207,8 +212,7 @@ class Cabinet(Passive):
                     top = above if place == 0 else f"between{string[place - 1] + 1}"
                     bottom = below if place == len(string) - 1 else f"between{i + 1}"
                     driver = self.drivers[i]
-                    curve = site.curve(self.model(driver), driver.impedance)
-                    elements.append(site.element(f"driver {i + 1}", top, bottom, curve))
+                    elements.append(site.driver(f"driver {i + 1}", top, bottom, self.curve(driver), driver.impedance))
         joined = self.jack_wiring in ("parallel", "unknown") or (self.splits() and not self.is_split(site))
         jacks = [s.id for s in self.sockets() if s.level == "speaker"]
         return Parts(tuple(elements), tuple((site.node("in1"), site.node(j)) for j in jacks[1:]) if joined else ())

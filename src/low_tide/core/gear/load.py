@@ -95,7 +95,7 @@ class Load(Passive):
         if self.load_is_out(site):
             return Parts((), joints)
         if self.behaviour == "reactive":
-            element = site.element("load", "in", GROUND, site.curve(self.curve.model(nominal), nominal))
+            element = site.driver("load", "in", GROUND, self.curve.curve(nominal), nominal)
         else:
             element = site.resistor("load", "in", GROUND, nominal)
         return Parts((element,), joints)

@@ -20,7 +20,7 @@ from low_tide.core.gear.base import (
 )
 from low_tide.core.spec import Spec
 
-WHERE = (Option("after", "after the return"), Option("before", "before the send"), Option("off", "off"))
+WHERE = (Option("after", "after"), Option("before", "before amp"), Option("off", "off"))
 
 
 @dataclass(frozen=True)

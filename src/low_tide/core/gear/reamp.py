@@ -104,8 +104,8 @@ class ReAmp(Passive):
         if self.load_is_out(site):
             return Parts()
         if self.behaviour == "reactive":
-            curve = site.curve(self.curve.model(self.impedance), self.impedance)
-            return Parts((site.element("load", "in", GROUND, curve),))
+            curve = self.curve.curve(self.impedance)
+            return Parts((site.driver("load", "in", GROUND, curve, self.impedance),))
         return Parts((site.resistor("load", "in", GROUND, self.impedance),))
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:

@@ -1,0 +1,110 @@
+import { useQuery } from "@tanstack/react-query";
+import { lazy, Suspense, useState } from "react";
+import { answer, api, type BenchState, type Change } from "../../api/client";
+import { Failed, Loading } from "../../parts/states";
+import { Power } from "./Power";
+import { TideLine } from "./TideLine";
+
+const Impedance = lazy(() => import("./Impedance"));
+
+const TABS = [
+  { id: "tide", name: "Tide line" },
+  { id: "impedance", name: "Impedance" },
+  { id: "power", name: "Power" },
+] as const;
+type Tab = (typeof TABS)[number]["id"];
+
+interface Props {
+  state: BenchState;
+  /** The hook-up as it stands, while changes are held. */
+  before?: BenchState;
+  held: Change[];
+  width: number;
+  height: number;
+  onLight: (units: string[]) => void;
+}
+
+function useCurves(state: BenchState, changes: Change[], enabled: boolean) {
+  return useQuery({
+    queryKey: ["curves", state.id, state.saves, changes],
+    queryFn: () =>
+      answer(
+        api.POST("/api/hookups/{hookup_id}/curves", {
+          params: { path: { hookup_id: state.id } },
+          body: { changes },
+        }),
+      ),
+    enabled,
+    placeholderData: (before) => before,
+  });
+}
+
+/** The pictures under the hook-up: the tide line, what the amp sees over frequency, who takes the power. */
+export function Charts({ state, before, held, width, height, onLight }: Props) {
+  const [tab, setTab] = useState<Tab>("tide");
+  const now = useCurves(state, held, tab !== "tide");
+  const was = useCurves(state, [], tab === "impedance" && held.length > 0);
+  const tabs = (
+    <span role="tablist" aria-label="Charts" className="flex gap-3">
+      {TABS.map(({ id, name }) => (
+        <button
+          key={id}
+          type="button"
+          role="tab"
+          id={`tab-${id}`}
+          aria-selected={tab === id}
+          aria-controls="chart"
+          tabIndex={tab === id ? 0 : -1}
+          onClick={() => setTab(id)}
+          onKeyDown={(event) => {
+            const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+            if (!by) return;
+            event.preventDefault();
+            const at = TABS.findIndex((t) => t.id === tab);
+            const next = TABS[(at + by + TABS.length) % TABS.length]!.id;
+            setTab(next);
+            document.getElementById(`tab-${next}`)?.focus();
+          }}
+          className={`border-b-2 font-bold ${tab === id ? "border-ink text-ink" : "border-transparent font-semibold text-ink-2 hover:text-ink"}`}
+        >
+          {name}
+        </button>
+      ))}
+    </span>
+  );
+  return (
+    <div id="chart" role="tabpanel" aria-labelledby={`tab-${tab}`} className="h-full">
+      {tab === "tide" ? (
+        <TideLine
+          title={tabs}
+          stages={state.analysis.stages}
+          before={before?.analysis.stages}
+          width={width}
+          height={height}
+          onLight={onLight}
+        />
+      ) : now.error ? (
+        <div className="px-5 pt-2">
+          {tabs}
+          <Failed error={now.error} retry={() => void now.refetch()} />
+        </div>
+      ) : !now.data ? (
+        <div className="px-5 pt-2">
+          {tabs}
+          <Loading what="the curves" />
+        </div>
+      ) : tab === "impedance" ? (
+        <Suspense fallback={<Loading what="the chart" />}>
+          <Impedance
+            title={tabs}
+            hookup={state.id}
+            spectra={now.data}
+            before={held.length ? was.data : undefined}
+          />
+        </Suspense>
+      ) : (
+        <Power title={tabs} power={now.data.power} onLight={onLight} />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,238 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, type BenchState, type Schemas } from "../../api/client";
+import { Button, Field, FIELD, TextInput } from "../../parts/controls";
+import { VerdictMark } from "../../parts/Mark";
+import { Failed } from "../../parts/states";
+import { short, signed } from "../../parts/table";
+import { useGear } from "../locker/gear";
+import { typed } from "../locker/schema";
+import { Panel } from "./Panel";
+import { useFinder, type Answer, type Wish } from "./useFinder";
+
+interface Props {
+  state: BenchState;
+  onClose: () => void;
+  onOpen: (hookup: string) => void;
+}
+
+const GOALS: { id: Wish["goal"]; name: string }[] = [
+  { id: "silent", name: "Silent capture" },
+  { id: "down", name: "Quieter, through the real speaker" },
+  { id: "about_3", name: "About 3 dB down" },
+  { id: "reamped", name: "Loaded and re-amplified" },
+  { id: "cupboard", name: "Real cabinet in a cupboard" },
+  { id: "loop", name: "Turned down in the effects loop" },
+];
+const LEVELLED = new Set<Wish["goal"]>(["down", "loop"]);
+const FORCED_LINE = new Set<Wish["goal"]>(["silent", "cupboard"]);
+
+function Choose({
+  label,
+  kind,
+  value,
+  onChange,
+}: {
+  label: string;
+  kind: string;
+  value: string;
+  onChange: (id: string) => void;
+}) {
+  const gear = useGear("", kind, false);
+  return (
+    <Field label={label}>
+      <select className={FIELD} value={value} onChange={(event) => onChange(event.target.value)}>
+        <option value="">any I own</option>
+        {(gear.data?.entries ?? []).map(({ unit }) => (
+          <option key={unit.id} value={unit.id}>
+            {unit.name}
+          </option>
+        ))}
+      </select>
+    </Field>
+  );
+}
+
+function Proposal({
+  proposal,
+  place,
+  onOpen,
+}: {
+  proposal: Schemas["Proposal"];
+  place: number;
+  onOpen: Props["onOpen"];
+}) {
+  const client = useQueryClient();
+  const make = useMutation({
+    mutationFn: () =>
+      answer(api.POST("/api/hookups", { body: { name: proposal.name, hookup: proposal.hookup } })),
+    onSuccess: (made) => {
+      client.setQueryData(["hookup", made.id], made);
+      void client.invalidateQueries({ queryKey: ["hookups"] });
+      onOpen(made.id);
+    },
+  });
+  const figures = [
+    proposal.margin_db !== null && `${signed(proposal.margin_db)} dB to spare`,
+    proposal.down_db !== null && proposal.down_db > 0.05 && `${short(proposal.down_db)} dB down`,
+    proposal.dbfs !== null && `${signed(proposal.dbfs)} dBFS`,
+  ].filter(Boolean);
+  return (
+    <li className="border-t border-line px-4 py-2.5">
+      <p className="flex items-start gap-2">
+        <span className="mt-0.5">
+          <VerdictMark severity={proposal.severity} size={16} />
+        </span>
+        <span>
+          <b>
+            {place}. {proposal.name}
+          </b>
+          <span className="block text-[12.5px] text-ink">{figures.join(" · ")}</span>
+        </span>
+      </p>
+      <details className="mt-1 text-[12.5px] text-ink-2">
+        <summary className="cursor-pointer">why, and what it costs</summary>
+        <ul className="mt-1 list-disc pl-5">
+          {proposal.why.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+        <p className="mt-1 font-semibold">Against it</p>
+        <ul className="list-disc pl-5">
+          {proposal.costs.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+      </details>
+      <Button className="mt-1.5" disabled={make.isPending} onClick={() => make.mutate()}>
+        Open it as a new hook-up
+      </Button>
+      {make.error && <Failed error={make.error} />}
+    </li>
+  );
+}
+
+function Found({ found, onOpen }: { found: Answer; onOpen: Props["onOpen"] }) {
+  return (
+    <div>
+      <p role="status" className="px-4 py-1.5 text-[12.5px] text-ink-2">
+        {found.looked_at} put together on paper,{" "}
+        {found.proposals.length
+          ? `${found.proposals.length} that pass every check:`
+          : "none of them passes every check."}
+      </p>
+      {found.specification && (
+        <section className="mx-4 mb-2 rounded-md border border-line bg-shoal px-3 py-2 text-[13px]">
+          <h3 className="font-bold">Nothing you own does it. What would:</h3>
+          <p>{found.specification.text}</p>
+        </section>
+      )}
+      <ol aria-label="Proposals">
+        {found.proposals.map((proposal, i) => (
+          <Proposal key={proposal.name + i} proposal={proposal} place={i + 1} onOpen={onOpen} />
+        ))}
+      </ol>
+      <section className="border-t border-line px-4 py-2.5 text-[13px]">
+        <h3 className="font-bold">Ways to do it</h3>
+        <ul className="mt-1 grid gap-2">
+          {found.ways.map((way) => (
+            <li key={way.way}>
+              <b className="font-semibold">{way.name}</b>{" "}
+              <span className={way.possible ? "text-ink" : "text-ink-2"}>({way.standing})</span>
+              <span className="block text-[12.5px] text-ink-2">
+                For: {way.pro}. Against: {way.con}.
+              </span>
+            </li>
+          ))}
+        </ul>
+      </section>
+      {found.ruled_out.length > 0 && (
+        <section className="border-t border-line px-4 py-2.5 text-[13px]">
+          <h3 className="font-bold">Ruled out</h3>
+          <ul className="mt-1 grid gap-1">
+            {found.ruled_out.map((out) => (
+              <li key={out.unit}>
+                <b className="font-semibold">{out.name}</b>: <span className="text-ink-2">{out.why}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </div>
+  );
+}
+
+/** From a wish and what is owned to hook-ups that pass every check, and why the others do not. */
+export function FindMeOne({ state, onClose, onOpen }: Props) {
+  const [wish, setWish] = useState<Wish>({ goal: "silent", down_db: 12, line: true, amp: "", cabinet: "" });
+  const [down, setDown] = useState("12");
+  const finder = useFinder();
+  const set = (part: Partial<Wish>) => setWish({ ...wish, ...part });
+  return (
+    <Panel title="Find me a hook-up" about="from what you own, by the same checks" onClose={onClose}>
+      <div className="min-h-0 flex-1 overflow-y-auto pb-3">
+        <form
+          className="grid grid-cols-2 gap-x-3 gap-y-2 px-4 pb-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            // What was typed goes as it is: the server says what is wrong with it.
+            void finder.start({ ...wish, down_db: typed(down) as number }, state.id);
+          }}
+        >
+          <div className={LEVELLED.has(wish.goal) ? "" : "col-span-2"}>
+            <Field label="I want">
+              <select
+                className={FIELD}
+                value={wish.goal}
+                onChange={(event) => set({ goal: event.target.value as Wish["goal"] })}
+              >
+                {GOALS.map(({ id, name }) => (
+                  <option key={id} value={id}>
+                    {name}
+                  </option>
+                ))}
+              </select>
+            </Field>
+          </div>
+          {LEVELLED.has(wish.goal) && (
+            <Field label="Down by" unit="dB">
+              <TextInput inputMode="decimal" value={down} onChange={(event) => setDown(event.target.value)} />
+            </Field>
+          )}
+          <Choose label="Amp" kind="amp" value={wish.amp ?? ""} onChange={(amp) => set({ amp })} />
+          <Choose
+            label={wish.goal === "silent" ? "Sounding like" : "Cabinet"}
+            kind="cabinet"
+            value={wish.cabinet ?? ""}
+            onChange={(cabinet) => set({ cabinet })}
+          />
+          <label className="flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              className="accent-[var(--deep)]"
+              checked={wish.line || FORCED_LINE.has(wish.goal)}
+              disabled={FORCED_LINE.has(wish.goal)}
+              onChange={(event) => set({ line: event.target.checked })}
+            />
+            and a line to the desk
+          </label>
+          <span className="flex justify-end gap-2">
+            {finder.running && <Button onClick={finder.stop}>Stop</Button>}
+            <Button look="main" type="submit" disabled={finder.running}>
+              Look for one
+            </Button>
+          </span>
+        </form>
+        {finder.running && (
+          <p role="status" className="px-4 py-1.5 text-[13px] text-ink-2">
+            {finder.progress
+              ? `${finder.progress.looked_at} so far, ${finder.progress.doing} …`
+              : "Looking …"}
+          </p>
+        )}
+        {finder.error && <Failed error={finder.error} />}
+        {finder.found && <Found found={finder.found} onOpen={onOpen} />}
+      </div>
+    </Panel>
+  );
+}

@@ -1,0 +1,59 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { OFFLINE, Refusal, type Schemas } from "../../api/client";
+
+export type Wish = Schemas["Wish"];
+export type Answer = Schemas["Answer"];
+type Line = Schemas["FindLine"];
+
+/** A search for hook-ups: its progress line by line, its answer, and a way to stop it. */
+export function useFinder() {
+  const [progress, setProgress] = useState<Schemas["Progress"]>();
+  const [found, setFound] = useState<Answer>();
+  const [error, setError] = useState<Error>();
+  const [running, setRunning] = useState(false);
+  const abort = useRef<AbortController>(undefined);
+  useEffect(() => () => abort.current?.abort(), []);
+
+  const start = useCallback(async (wish: Wish, now: string) => {
+    abort.current?.abort();
+    const control = new AbortController();
+    abort.current = control;
+    setRunning(true);
+    setError(undefined);
+    setFound(undefined);
+    setProgress(undefined);
+    try {
+      const response = await fetch("/api/hookups/find", {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ wish, now }),
+        signal: control.signal,
+      });
+      if (!response.ok || !response.body) {
+        throw new Refusal(response.status, (await response.json()) as Partial<Schemas["Problem"]>);
+      }
+      const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
+      let rest = "";
+      for (;;) {
+        const { value, done } = await reader.read();
+        if (done) break;
+        const lines = (rest + value).split("\n");
+        rest = lines.pop() ?? "";
+        for (const line of lines.filter(Boolean)) {
+          const { progress: step, answer } = JSON.parse(line) as Line;
+          if (step) setProgress(step);
+          if (answer) setFound(answer);
+        }
+      }
+    } catch (problem) {
+      if (!control.signal.aborted) setError(problem instanceof Refusal ? problem : OFFLINE);
+    } finally {
+      if (abort.current === control) setRunning(false);
+    }
+  }, []);
+  const stop = useCallback(() => {
+    abort.current?.abort();
+    setRunning(false);
+  }, []);
+  return { start, stop, running, progress, found, error };
+}

@@ -1,0 +1,89 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api } from "../../api/client";
+import { Button, Field, TextInput } from "../../parts/controls";
+import { Sheet } from "../../parts/Sheet";
+import { Failed } from "../../parts/states";
+import { short } from "../../parts/table";
+import { typed } from "./schema";
+
+const FIELDS = [
+  { id: "r1", label: "First load", unit: "Ω" },
+  { id: "v1", label: "Volts on it", unit: "V" },
+  { id: "r2", label: "Second load, more ohms", unit: "Ω" },
+  { id: "v2", label: "Volts on it", unit: "V" },
+] as const;
+
+/** Output impedance, and with it the damping factor, from volts on two resistive loads. */
+export function TwoReadings({ tap, onUse }: { tap: number; onUse: (dampingFactor: number) => void }) {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState<Record<string, string>>({});
+  const find = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/api/tools/output-impedance", {
+          body: Object.fromEntries(FIELDS.map(({ id }) => [id, typed(text[id] ?? "")])) as {
+            r1: number;
+            v1: number;
+            r2: number;
+            v2: number;
+          },
+        }),
+      ),
+  });
+  const found = find.data;
+  return (
+    <>
+      <button type="button" className="underline" onClick={() => setOpen(true)}>
+        from two readings …
+      </button>
+      <Sheet
+        open={open}
+        onClose={() => setOpen(false)}
+        title="Damping factor from two readings"
+        about={`On the ${short(tap)} Ω tap: the same steady tone of about 400 Hz at the same, clean drive into two resistive loads that stand the power. Both loads within what the maker permits; change them with the amp switched off.`}
+      >
+        <form
+          className="grid grid-cols-2 gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            event.stopPropagation();
+            find.mutate();
+          }}
+        >
+          {FIELDS.map(({ id, label, unit }) => (
+            <Field key={id} label={label} unit={unit}>
+              <TextInput
+                inputMode="decimal"
+                value={text[id] ?? ""}
+                onChange={(event) => setText({ ...text, [id]: event.target.value })}
+              />
+            </Field>
+          ))}
+          <div className="col-span-2 flex items-center gap-3">
+            <Button type="submit">Work it out</Button>
+            {found && (
+              <Button
+                look="main"
+                onClick={() => {
+                  onUse(Number((tap / found.output_impedance).toPrecision(3)));
+                  setOpen(false);
+                }}
+              >
+                Use {short(tap / found.output_impedance)}
+              </Button>
+            )}
+          </div>
+        </form>
+        {find.error && <Failed error={find.error} />}
+        {found && (
+          <p role="status" className="mt-3">
+            Output impedance {short(found.output_impedance)} Ω, so a damping factor of{" "}
+            <b>{short(tap / found.output_impedance)}</b>. If both voltmeter readings are off by 1 %, it lies
+            between {short(found.low)} and {found.high === null ? "no bound" : `${short(found.high)} Ω`}.
+          </p>
+        )}
+      </Sheet>
+    </>
+  );
+}
