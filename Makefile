@@ -54,11 +54,11 @@ lint: $(SCHEMA)
 	$(BIN)/mypy
 	cd frontend && npm run --silent check
 
-.tools/chromium:
-	sh tools/install-chromium.sh
+.tools/debian:
+	sh tools/install-debian.sh
 	@mkdir -p .tools && touch $@
 
-pytest: build .tools/chromium
+pytest: build .tools/debian
 	$(BIN)/pytest
 
 test: lint pytest
@@ -66,7 +66,7 @@ test: lint pytest
 bench: build
 	$(BIN)/python -m tests.bench.run
 
-screenshots: build .tools/chromium
+screenshots: build .tools/debian
 	$(BIN)/python tools/screenshots.py
 
 docs: $(VENV)/.ready

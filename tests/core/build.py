@@ -2,8 +2,24 @@
 
 from __future__ import annotations
 
-from low_tide.core.gear import Amp, Attenuator, Cabinet, Interface, Lead, Load, TapBox, Unit
-from low_tide.core.gear.amp import PowerMode, Tap
+from low_tide.core.gear import (
+    Amp,
+    Attenuator,
+    Cabinet,
+    Guitar,
+    Interface,
+    Lead,
+    LineBox,
+    Load,
+    Microphone,
+    Pedal,
+    Processor,
+    ReAmp,
+    Switcher,
+    TapBox,
+    Unit,
+)
+from low_tide.core.gear.amp import Loop, PowerMode, Tap
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.interface import Input
 from low_tide.core.gear.line_out import LineOut
@@ -32,7 +48,66 @@ DESK = Interface("desk", "Desk", inputs=(Input("input 1", max_level=18, most_gai
 LEADS = tuple(Lead(f"lead{i}", f"Lead {i}", length=float(i)) for i in range(1, 5))
 SCREENED = Lead("thin", "Thin lead", construction="screened", length=1.0, gauge=24)
 LINE = Lead("line", "Line lead", construction="balanced", gauge=24, plug_a="trs", plug_b="trs")
-UNITS: tuple[Unit, ...] = (AMP, LOAD, PAD, BOX, CAB, DESK, *LEADS, SCREENED, LINE)
+LOOPED = Amp(
+    "looped",
+    "Looped",
+    modes=(PowerMode("full", 50),),
+    taps=(Tap(8, 2),),
+    mains_earth="yes",
+    jack_wiring="parallel",
+    loop=Loop(send_dbu=0, return_max=6),
+    own_tails=True,
+)
+GUITAR = Guitar("guitar", "Guitar", source_impedance=10)
+DRIVE = Pedal("drive", "Drive", gain_db=20, max_in=8)
+DELAY = Pedal("delay", "Delay", does="tails", max_in=20)
+REVERB = Pedal("reverb", "Reverb", does="tails", level="line", stereo="out", max_in=20)
+LOOP_BOX = Pedal("loopbox", "Loop box", does="loop_volume", level="line")
+PROCESSOR = Processor("proc", "Processor", max_in=12, max_return=12)
+REAMP = ReAmp(
+    "reamp",
+    "Re-amp",
+    rating=100,
+    rating_kind="continuous",
+    inner_power=50,
+    inner_minimum=4,
+    cutout="none",
+    load_needs_mains="yes",
+    line_out=LineOut(ratio_db=-20, phantom="tolerates"),
+)
+SWITCH = Switcher("switch", "Switch", inputs=2, idle="loaded", idle_ohms=8, idle_rating=200, gap="none")
+MIC = Microphone("mic", "Mic", sensitivity=2.0, max_level=150)
+MATCHER = LineBox("matcher", "Matcher", gain_db=-20, max_in=20, isolated="yes")
+CORDS = tuple(Lead(f"cord{i}", f"Cord {i}", construction="screened", length=3.0, gauge=24) for i in range(1, 7))
+LINES = tuple(
+    Lead(f"line{i}", f"Line {i}", construction="balanced", gauge=24, plug_a="trs", plug_b="trs") for i in range(1, 5)
+)
+XLR = Lead("xlr", "XLR", construction="balanced", gauge=24, plug_a="xlr", plug_b="xlr")
+UNITS: tuple[Unit, ...] = (
+    AMP,
+    LOAD,
+    PAD,
+    BOX,
+    CAB,
+    DESK,
+    *LEADS,
+    SCREENED,
+    LINE,
+    LOOPED,
+    GUITAR,
+    DRIVE,
+    DELAY,
+    REVERB,
+    LOOP_BOX,
+    PROCESSOR,
+    REAMP,
+    SWITCH,
+    MIC,
+    MATCHER,
+    *CORDS,
+    *LINES,
+    XLR,
+)
 
 
 def rig(links: str, *units: Unit, **settings: dict) -> Rig:

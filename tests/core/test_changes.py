@@ -18,6 +18,7 @@ from low_tide.core.changes import (
     describe,
     touches_speaker_side,
 )
+from low_tide.core.checks import REGISTRY
 from low_tide.core.choices import best_lead, choices, meets, preview
 from low_tide.core.finding import Finding, Fix, verdict
 from low_tide.core.gear import Amp, Cabinet, Lead
@@ -30,7 +31,7 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.runsheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
-from tests.core.build import AMP, CAB, DESK, LOAD, SCREENED, rig
+from tests.core.build import AMP, CAB, LOAD, PAD, SCREENED, rig
 
 PLAIN = "lead1: amp/out1 > load/in"
 COMBO = Amp("combo", "Combo", form="combo", inner_speaker="own", mains_earth="yes")
@@ -165,12 +166,14 @@ def test_the_right_lead_is_chosen() -> None:
 
 
 def test_choices_come_in_groups_with_the_safest_first() -> None:
-    found = choices(rig(PLAIN), End("amp", "out2"))
+    found = choices(rig(PLAIN, desk={}), End("amp", "out2"))
     groups = list(dict.fromkeys(c.group for c in found))
     assert groups[-1] == "Nothing at the far end"
-    locker = [c for c in found if c.group == "In the locker"]
-    assert locker[-1].label.startswith("Desk")
-    assert "Speaker level goes into Desk" in locker[-1].consequence
+    here = [c for c in found if c.group == "In this hook-up"]
+    assert here[-1].label.startswith("Desk")
+    assert "Speaker level goes into Desk" in here[-1].consequence
+    # Nobody fetches a box from the locker to put speaker level into its input.
+    assert not any("input" in c.label for c in found if c.group == "In the locker")
 
 
 @pytest.mark.parametrize("name", HOOKUPS)
@@ -248,13 +251,15 @@ def test_fixes_that_do_not_mend_are_dropped() -> None:
     assert not mends(Fix("Nothing there", (Disconnect("lead4"),)), mismatch, judged)
 
 
-def test_what_cannot_be_computed_counts_as_check_first(monkeypatch: pytest.MonkeyPatch) -> None:
-    def fail(*_: object) -> None:
+def test_what_cannot_be_computed_counts_as_check_first_and_hides_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
+    def fail(_: object) -> None:
         raise NetworkError("the network has no single solution")
 
-    monkeypatch.setattr("low_tide.core.judge.run_all", fail)
+    monkeypatch.setitem(REGISTRY, "uneven-split", replace(REGISTRY["uneven-split"], run=fail))
     judged = judge(rig(PLAIN))
     assert (judged.verdict.words, judged.findings[0].id) == ("Check first", "cannot-compute")
+    assert "uneven-split" in judged.findings[0].reason
+    assert judge(rig("lead1: amp/out1")).verdict.words == "Do not switch on"
 
 
 def test_no_school_softens_a_stop_that_everybody_agrees_on() -> None:
@@ -319,4 +324,4 @@ def test_archived_gear_is_not_offered() -> None:
     labels = " ".join(c.label for c in choices(case, End("amp", "out2")))
     assert "Cab" not in labels
     assert AMP.id in case.gear
-    assert DESK.name in labels
+    assert PAD.name in labels

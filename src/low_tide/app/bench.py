@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from math import isfinite
 from typing import Any
-
-import numpy as np
 
 from low_tide.app import locker
 from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
@@ -16,7 +15,7 @@ from low_tide.core.analysis import Analysis, analyse
 from low_tide.core.changes import Change, apply_all, changed, describe
 from low_tide.core.checks import REGISTRY, Case
 from low_tide.core.choices import Choice, choices, preview
-from low_tide.core.circuit import outputs, real_network
+from low_tide.core.circuit import real_network
 from low_tide.core.gear import Unit
 from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.hookup import End, Hookup, HookupError, Rig, checked
@@ -24,6 +23,7 @@ from low_tide.core.judge import judge
 from low_tide.core.layout import layout
 from low_tide.core.network import input_impedance
 from low_tide.core.planner import Answer, Progress, Wish, search
+from low_tide.core.power import seen_by
 from low_tide.core.response import frequency_grid
 from low_tide.core.slips import Slip, slips
 from low_tide.core.spectra import Spectra, spectra
@@ -418,13 +418,13 @@ def file_of(hookup_id: str) -> bytes:
 def curve_of(hookup_id: str, amp: str, to: str) -> str:
     """What an amp sees over frequency as ZMA or CSV, or the level at its jack as FRD (dB to its label)."""
     rig = rig_of(row_of(hookup_id))
-    output = next((o for o in outputs(rig) if amp in ("", o.amp)), None)
-    if output is None:
+    seen = next((s for s in seen_by(rig) if amp in ("", s.output.amp)), None)
+    if seen is None:
         raise NotFound("There is no such amp in this hook-up.")
-    frequency = frequency_grid()
+    if not isfinite(seen.impedance):
+        raise Invalid(f"{rig.name(seen.output.amp)} has no load, so there is no curve.")
+    output, frequency = seen.output, frequency_grid()
     z = input_impedance(real_network(rig, frequency), output.node)
-    if not np.isfinite(np.abs(z)).all():
-        raise Invalid(f"{rig.name(output.amp)} has no load, so there is no curve.")
     title = f"{rig.name(output.amp)} in {rig.hookup.name}"
     if to == "frd":
         z_out = output.tap / output.damping_factor

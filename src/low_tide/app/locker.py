@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
-from low_tide.core.amplifier import TwoReading, two_reading_output_impedance
+from low_tide.core.amplifier import Readings, TwoReading, two_reading_output_impedance
 from low_tide.core.completeness import gaps
 from low_tide.core.gear import KINDS, Cabinet, Unit
 from low_tide.core.gear.base import Site
@@ -237,9 +237,9 @@ def curve_file(gear_id: str, to: str) -> str:
     return write_zma(frequency.tolist(), z, f"{unit.name}{', ' + said if said else ''}")
 
 
-def output_impedance(r1: float, v1: float, r2: float, v2: float) -> TwoReading:
+def output_impedance(readings: Readings) -> TwoReading:
     """Output impedance from two readings at one drive; Invalid says what is wrong with them."""
     try:
-        return two_reading_output_impedance(r1, v1, r2, v2)
+        return two_reading_output_impedance(readings.r1, readings.v1, readings.r2, readings.v2)
     except ValueError as error:
         raise Invalid(f"{str(error)[:1].upper()}{str(error)[1:]}.") from None

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import sqrt
+from typing import Annotated
 
+from low_tide.core.spec import Spec
 from low_tide.core.units import volts
 
 DAMPING_PRESETS = {"none": 0.15, "moderate": 0.6, "strong": 1.5, "transistor": 50.0, "current": 0.5}
@@ -17,6 +19,16 @@ def source_voltage(label_power: float, tap: float, damping_factor: float) -> flo
     E = √(P·R_tap)·(1 + 1/DF), which makes E ∝ √R_tap between taps of one amp.
     """
     return volts(label_power, tap) * (1 + 1 / damping_factor)
+
+
+@dataclass(frozen=True)
+class Readings:
+    """Volts on two resistive loads at the same drive: about 400 Hz, below clipping."""
+
+    r1: Annotated[float, Spec("First load", "Ω", 0.5, 1000)]
+    v1: Annotated[float, Spec("Volts on the first load", "V", 0.001, 500)]
+    r2: Annotated[float, Spec("Second load", "Ω", 0.5, 1000)]
+    v2: Annotated[float, Spec("Volts on the second load", "V", 0.001, 500)]
 
 
 @dataclass(frozen=True)

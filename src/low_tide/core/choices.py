@@ -179,7 +179,8 @@ def _targets(rig: Rig, end: End) -> Iterator[tuple[tuple[End, Socket], str, str,
         if isinstance(gear, Cabinet) and gear.own_lead and gear.id in speakers:
             continue  # a combo's speaker comes with its amp
         for socket in gear.sockets():
-            if meets(here, socket):
+            # Nobody fetches a box to put the wrong level into it; with what stands here already it happens.
+            if meets(here, socket) and (here.level == "speaker") == (socket.level == "speaker"):
                 target = End(gear.id, socket.id)
                 yield (target, socket), f"{gear.name}, {socket.label}", gear.summary(), (AddUnit(gear.id),)
                 if socket.level == "speaker" and socket.flow == "in":

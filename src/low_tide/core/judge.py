@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from itertools import islice
@@ -11,7 +12,6 @@ from low_tide.core.checks import Case, run_all
 from low_tide.core.finding import RANK, Finding, Fix, Verdict, verdict
 from low_tide.core.gear import Interface
 from low_tide.core.hookup import HookupError, Rig, islands
-from low_tide.core.network import NetworkError
 from low_tide.core.preferences import Preferences
 
 MOST_TRIED = 6
@@ -31,51 +31,33 @@ def judge(rig: Rig, preferences: Preferences | None = None, before: Judgement | 
     """Every check on the nominal network, without working out fixes: quick enough for what-ifs.
 
     `before`: the judgement of the rig this one was changed from; what cannot have changed is taken from it.
-    A network that has no solution is itself a finding: what cannot be computed counts as "check first".
     """
     case = Case(rig, preferences or Preferences())
-    try:
-        same = before is not None and rig.speaker_side_of is before.case.rig
-        findings = run_all(case, before.findings if before and same else None)
-    except NetworkError as error:
-        findings = (
-            Finding(
-                "cannot-compute",
-                "caution",
-                "This hook-up cannot be computed.",
-                f"{error}. Nothing here has been judged; take it back to something simpler.",
-                tuple(u for u, _ in rig.units()),
-            ),
-        )
+    same = before is not None and rig.speaker_side_of is before.case.rig
+    findings = run_all(case, before.findings if before and same else None)
     return Judgement(case, findings, verdict(findings))
 
 
-def _worst_by_check(findings: Iterable[Finding]) -> dict[tuple[str, tuple[str, ...]], int]:
-    worst: dict[tuple[str, tuple[str, ...]], int] = {}
-    for f in findings:
-        key = (f.id, f.units)
-        worst[key] = max(worst.get(key, 0), RANK[f.severity])
-    return worst
+def _weight(findings: Iterable[Finding], rank: int) -> Counter[str]:
+    """How many findings of this rank or worse each check has."""
+    return Counter(f.id for f in findings if RANK[f.severity] >= rank)
 
 
 def mends(fix: Fix, finding: Finding, judged: Judgement) -> bool:
-    """Whether the fix takes its finding away and raises none elsewhere to the same severity or worse."""
+    """Whether the fix takes its finding away and raises none elsewhere to the same severity or worse.
+
+    A finding may move to another unit (a lead that is swapped); what counts is that none of its weight is new.
+    """
     rig = judged.case.rig
     try:
         after = judge(changed(rig, fix.changes), judged.case.preferences, judged)
     except HookupError:
         return False
     rank = RANK[finding.severity]
-    before = _worst_by_check(judged.findings)
-    now = _worst_by_check(after.findings)
-    if now.get((finding.id, finding.units), 0) >= rank:
+    if any((f.id, f.units) == (finding.id, finding.units) and RANK[f.severity] >= rank for f in after.findings):
         return False
-    # A finding may move to another unit (a lead that is swapped); what counts is that none of its weight is new.
-    left = sum(f.id == finding.id and RANK[f.severity] >= rank for f in after.findings)
-    had = sum(f.id == finding.id and RANK[f.severity] >= rank for f in judged.findings)
-    return left < had and all(
-        value < rank or value <= before.get(key, 0) for key, value in now.items() if key[0] != finding.id
-    )
+    had, left = _weight(judged.findings, rank), _weight(after.findings, rank)
+    return left[finding.id] < had[finding.id] and all(left[check] <= had[check] for check in left)
 
 
 def with_fixes(judged: Judgement) -> Judgement:

@@ -9,7 +9,7 @@ import numpy as np
 from low_tide.core.circuit import outputs, real_network
 from low_tide.core.hookup import Rig
 from low_tide.core.network import NetworkError, input_impedance
-from low_tide.core.power import powers_of
+from low_tide.core.power import powers_of, seen_by
 from low_tide.core.response import Real, frequency_grid
 from low_tide.core.units import db
 
@@ -88,10 +88,11 @@ def spectra(rig: Rig) -> Spectra:
 def _amps(rig: Rig, frequency: Real) -> tuple[AmpSpectrum, ...]:
     net = real_network(rig, frequency)
     found = []
-    for output in outputs(rig):
+    for output, nominal in zip(outputs(rig), seen_by(rig), strict=True):
         seen = input_impedance(net, output.node)
         shares: dict[str, Real] = {}
-        is_open = not np.isfinite(np.abs(seen)).all()
+        # A lead that hangs free still has a capacitance; that is no load.
+        is_open = not np.isfinite(nominal.impedance) or not np.isfinite(np.abs(seen)).all()
         if not is_open:
             try:
                 taken = net.powers(output.node)

@@ -176,7 +176,7 @@ def curve_read() -> Response:
 
 @api.post("/tools/output-impedance", responses={200: s.TwoReadingOut})
 def tool_output_impedance(body: s.TwoReadings) -> Response:
-    return reply_root(s.TwoReadingOut, locker.output_impedance(body.r1, body.v1, body.r2, body.v2))
+    return reply_root(s.TwoReadingOut, locker.output_impedance(body.root))
 
 
 # Bench

@@ -10,7 +10,7 @@ from low_tide.app.bench import BenchState, HookupEntry
 from low_tide.app.locker import Imported, LockerEntry
 from low_tide.app.log import Session, Take, TakeNote, TakePage
 from low_tide.app.running import RunState
-from low_tide.core.amplifier import TwoReading
+from low_tide.core.amplifier import Readings, TwoReading
 from low_tide.core.choices import Choice
 from low_tide.core.hookup import End, Hookup
 from low_tide.core.planner import Answer, Progress, Wish
@@ -102,13 +102,8 @@ class ResponseQuery(Model):
     to: Literal["zma", "csv", "frd"] = "zma"
 
 
-class TwoReadings(Strict):
-    """Volts on two resistive loads at the same drive, about 400 Hz, below clipping."""
-
-    r1: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False, title="First load")]
-    v1: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False, title="Volts on it")]
-    r2: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False, title="Second load")]
-    v2: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False, title="Volts on it")]
+class TwoReadings(Whole[Readings]):
+    pass
 
 
 class GearBody(Whole[dict[str, Any]]):

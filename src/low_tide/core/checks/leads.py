@@ -165,6 +165,8 @@ def lost_share(case: Case, link: Link, resistance: float) -> float:
     for seen in case.seen:
         if case.network.find(node_of(into)) not in case.network.connected(seen.output.node):
             continue
+        if seen.ratio <= 0:
+            return 0.0  # shorted: another check says so
         taken = case.network.powers(seen.output.node)[0].tolist()
         volts = float(abs(case.network.gain(node_of(into), seen.output.node)[0]))
         watts = sum(p for e, p in zip(case.network.elements, taken, strict=True) if e.unit in fed)

@@ -11,7 +11,7 @@ from low_tide.core.changes import Change
 from low_tide.core.circuit import nominal_network
 from low_tide.core.finding import RANK, Finding
 from low_tide.core.hookup import Rig
-from low_tide.core.network import Network
+from low_tide.core.network import Network, NetworkError
 from low_tide.core.power import Seen, Share, seen_by, shares
 from low_tide.core.preferences import Preferences
 from low_tide.core.signal import SignalGraph
@@ -93,12 +93,27 @@ def run_all(case: Case, same_speaker_side: tuple[Finding, ...] | None = None) ->
     """Every finding of every check, worst first, then in the order of registration.
 
     `same_speaker_side`: findings about a rig with the same leads and speaker side; those that rest on nothing
-    else are taken over.
+    else are taken over. A check that meets a network without a solution says so, and what cannot be computed
+    counts as "check first"; it never takes what the other checks found away.
     """
     found: list[Finding] = []
+    failed: list[str] = []
     for each in REGISTRY.values():
         if same_speaker_side is not None and each.family in SPEAKER_SIDE_FAMILIES:
             found += [f for f in same_speaker_side if f.id == each.id]
-        else:
+            continue
+        try:
             found += each.run(case)
+        except NetworkError as error:
+            failed.append(f"{each.id}: {error}")
+    if failed:
+        found.append(
+            Finding(
+                "cannot-compute",
+                "caution",
+                "Not everything about this hook-up can be computed.",
+                f"{'; '.join(failed)}. Take it back to something simpler.",
+                tuple(u for u, _ in case.rig.units()),
+            )
+        )
     return tuple(sorted(found, key=lambda f: -RANK[f.severity]))

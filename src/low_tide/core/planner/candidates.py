@@ -72,8 +72,9 @@ class Screened:
 
 
 def powers_into(amp: Amp, mode: PowerMode, tap: Tap, seen: float) -> tuple[float, float]:
-    """Label and flat-out watts into `seen` Ω, as ratings count them."""
+    """Label and flat-out watts at the jack into `seen` Ω, as ratings count them; a built-in soak has taken its part."""
     factor = tap.impedance / seen if amp.technology == "transistor" and seen > 0 else 1.0
+    factor *= padded(tap.impedance, mode.soak, seen)[1]
     return mode.power * factor, mode.power * amp.crank * factor
 
 
@@ -82,7 +83,7 @@ def screen(c: Candidate, preferences: Preferences) -> Screened:
     wanted = c.tap.impedance * c.mode.load_factor
     severity: Severity = "fine"
     if c.amp.technology == "valve":
-        ratio = c.seen / wanted
+        ratio = padded(c.tap.impedance, c.mode.soak, c.seen)[0] / wanted
         severity = match_severity(ratio, preferences.match)
         if c.tap.permitted:
             severity = "fine" if _listed(c) else "stop"
@@ -263,8 +264,7 @@ def bare(base: Base, gear: tuple[Unit, ...], cabinet: str, way: Way, down_db: fl
     for cab in cabinets_for(gear, amp, cabinet):
         z = cab.nominal()
         label, flat = powers_into(amp, mode, tap, z)
-        soaked = from_db_power(-mode.soak)
-        takes = (taken(cab, label * soaked, flat * soaked),)
+        takes = (taken(cab, label, flat),)
         yield Candidate(way, amp, tap, mode, z, takes, down_db, None, cab)
 
 

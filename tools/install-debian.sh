@@ -1,0 +1,12 @@
+#!/bin/sh
+# What the tests need of Debian's packages, where it is not there yet: a browser, and a circuit simulator to compare with.
+set -e
+wanted=""
+command -v chromium >/dev/null 2>&1 || wanted="$wanted chromium"
+command -v ngspice >/dev/null 2>&1 || wanted="$wanted ngspice"
+if [ -z "$wanted" ]; then exit 0; fi
+if [ "$(id -u)" = 0 ]; then as=""; else as="sudo"; fi
+export DEBIAN_FRONTEND=noninteractive
+$as apt-get update -qq
+# shellcheck disable=SC2086
+$as apt-get install -y -qq --no-install-recommends $wanted
