@@ -15,6 +15,8 @@ SCREENS = {
     "bench stop": "bench/empty-through",
     "bench caution": "bench/tap-on-lead",
     "bench clear": "bench/quiet-hold",
+    "bench large": "bench/whole-ship",
+    "bench microphones": "bench/cupboard",
     "locker": "locker",
     "locker amp": "locker/redshank-100",
     "locker new": "locker/new?kind=cabinet",
@@ -51,7 +53,8 @@ def test_axe_finds_nothing_serious(page: Page, server: Server, theme: str) -> No
     found["socket panel"] = serious(page)
     page.goto(server.url + "bench/split-fog")
     page.get_by_role("list", name="Findings").wait_for()
-    for key, name in (("/", "find"), ("?", "keys"), ("o", "hook-ups"), ("a", "add a unit")):
+    panels = (("/", "find"), ("?", "keys"), ("o", "hook-ups"), ("a", "add a unit"), ("f", "find one"), ("w", "what if"))
+    for key, name in panels:
         page.keyboard.press(key)
         page.wait_for_timeout(250)
         found[name] = serious(page)
@@ -125,8 +128,11 @@ def test_gear_in_use_is_not_deleted(bench: Page, server: Server) -> None:
 
 
 def test_two_windows(bench: Page, server: Server) -> None:
+    # Windows that cannot hear of each other, as on two machines.
+    bench.add_init_script("BroadcastChannel.prototype.postMessage = () => {}")
     bench.goto(server.url + "bench/split-fog")
     other = bench.context.new_page()
+    other.add_init_script("BroadcastChannel.prototype.postMessage = () => {}")
     other.goto(server.url + "bench/split-fog")
     other.get_by_role("radio", name="4", exact=True).click()
     expect(other.get_by_label("Verdict")).not_to_contain_text("Do not switch on")
@@ -137,6 +143,16 @@ def test_two_windows(bench: Page, server: Server) -> None:
     notice.get_by_role("button", name="Keep mine as a copy").click()
     expect(bench.get_by_role("button", name=re.compile("Hook-up: Cue 3.*copy"))).to_be_visible()
     expect(bench.get_by_text("−5 dB")).to_be_visible()
+
+
+def test_two_windows_stay_in_step(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/split-fog")
+    other = bench.context.new_page()
+    other.goto(server.url + "bench/split-fog")
+    other.get_by_role("radio", name="4", exact=True).click()
+    expect(bench.get_by_label("Verdict")).to_contain_text("Check first")
+    bench.keyboard.press("u")
+    expect(other.get_by_label("Verdict")).to_contain_text("Do not switch on")
 
 
 def test_when_the_server_is_gone(page: Page, server: Server) -> None:
@@ -175,7 +191,7 @@ def test_the_chart_reads_off_by_keyboard_and_as_a_table(bench: Page, server: Ser
     bench.keyboard.press("ArrowRight")
     expect(bench.locator('[data-unit="gabion-40"]')).to_have_class(re.compile("ring-4"))
     bench.get_by_role("button", name="Table").click()
-    expect(bench.get_by_role("row", name="Gabion 40 power 33.8 / 40 W −0.7 dB none")).to_be_visible()
+    expect(bench.get_by_role("row", name="Gabion 40 power 33.8 / 40 W −0.7 none fine")).to_be_visible()
 
 
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (1920, 1080)])

@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from low_tide.core.gear import KINDS
+from low_tide.demo.gear import GEAR
 from low_tide.store.files import open_home
 from tests.conftest import Server
 
@@ -17,6 +18,12 @@ from tests.conftest import Server
 def save(page: Page) -> None:
     page.get_by_role("button", name="Save changes").click()
     expect(page.get_by_text("Saved.")).to_be_visible()
+
+
+def more(page: Page, item: str) -> None:
+    """An item of the menu of the hook-up on the bench."""
+    page.get_by_role("button", name="More for this hook-up").click()
+    page.get_by_role("menuitem", name=item).click()
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -35,9 +42,9 @@ def test_each_kind_has_a_form_that_works(bench: Page, server: Server, kind: str)
 
 def test_the_locker_searches_filters_and_says_when_nothing_is_there(bench: Page, server: Server) -> None:
     bench.goto(server.url + "locker")
-    expect(bench.get_by_text("27 units")).to_be_visible()
+    expect(bench.get_by_text(f"{len(GEAR)} units")).to_be_visible()
     bench.get_by_label("Kind").select_option("lead")
-    expect(bench.get_by_text("10 units")).to_be_visible()
+    expect(bench.get_by_text(f"{sum(g.kind == 'lead' for g in GEAR.values())} units")).to_be_visible()
     bench.get_by_label("Search the locker").fill("looks just like")
     expect(bench.get_by_role("link", name=re.compile("^Black lead 1"))).to_be_visible()
     expect(bench.get_by_text("1 units")).to_be_visible()
@@ -60,7 +67,7 @@ def test_duplicate_archive_and_back(bench: Page, server: Server) -> None:
     bench.get_by_role("button", name="Delete it").click()
     bench.wait_for_url("**/locker")
     bench.get_by_label("archived").uncheck()
-    expect(bench.get_by_text("27 units")).to_be_visible()
+    expect(bench.get_by_text(f"{len(GEAR)} units")).to_be_visible()
 
 
 def test_lists_inside_a_form(bench: Page, server: Server) -> None:
@@ -104,22 +111,22 @@ def test_two_windows_on_one_unit(bench: Page, server: Server) -> None:
 def test_hookups_are_found_made_and_put_away(bench: Page, server: Server) -> None:
     bench.keyboard.press("o")
     dialog = bench.get_by_role("dialog")
-    dialog.get_by_label("Search hook-ups").fill("combo")
+    dialog.get_by_label("Search hook-ups").fill("combo beside")
     expect(dialog.get_by_role("listitem")).to_have_count(1)
     dialog.get_by_role("button", name=re.compile("Cue 6")).click()
     expect(bench.get_by_text("The lead of Dunlin 18 speaker is only 0.4 m long.")).to_be_visible()
-    bench.get_by_role("button", name="Put away").click()
+    more(bench, "Put away …")
     expect(bench.get_by_role("dialog")).to_contain_text("Takes made with it stay in the log")
     bench.get_by_role("button", name="Put it away").click()
     bench.wait_for_url(re.compile("bench/(?!combo)"))
     bench.keyboard.press("o")
-    expect(bench.get_by_role("dialog").get_by_role("button", name=re.compile("Cue 6"))).to_have_count(0)
+    expect(bench.get_by_role("dialog").get_by_role("button", name=re.compile("combo beside"))).to_have_count(0)
 
 
 def test_a_hookup_goes_out_as_a_file_and_comes_back(bench: Page, server: Server, tmp_path: Path) -> None:
     bench.goto(server.url + "bench/quiet-hold")
     with bench.expect_download() as download:
-        bench.get_by_role("link", name="File").click()
+        more(bench, "Save as a file")
     path = tmp_path / "hookup.json"
     download.value.save_as(path)
     document = json.loads(path.read_text(encoding="utf-8"))
@@ -137,13 +144,13 @@ def test_a_hookup_goes_out_as_a_file_and_comes_back(bench: Page, server: Server,
 
 def test_a_hookup_is_renamed_and_copied(bench: Page, server: Server) -> None:
     bench.goto(server.url + "bench/quiet-hold")
-    bench.get_by_role("button", name="Name", exact=True).click()
+    more(bench, "Name and notes, or a copy …")
     dialog = bench.get_by_role("dialog")
     dialog.get_by_label("Name").fill("Cue 2, by lamplight")
     dialog.get_by_role("button", name="Save", exact=True).click()
     expect(bench.get_by_role("button", name=re.compile("Hook-up: Cue 2, by lamplight"))).to_be_visible()
     expect(bench.get_by_role("button", name="Undo name and notes")).to_be_enabled()
-    bench.get_by_role("button", name="Name", exact=True).click()
+    more(bench, "Name and notes, or a copy …")
     dialog.get_by_label("Name").fill("Cue 2, another way")
     dialog.get_by_role("button", name="Save as a copy").click()
     expect(bench.get_by_role("button", name=re.compile("Hook-up: Cue 2, another way"))).to_be_visible()
@@ -173,7 +180,7 @@ def test_taking_a_unit_out(bench: Page, server: Server) -> None:
 def test_folded_inputs_open(bench: Page, server: Server) -> None:
     bench.goto(server.url + "bench/quiet-hold")
     expect(bench.locator('[data-socket="skerry-4/in1"]')).to_have_count(0)
-    bench.get_by_role("button", name="3 more inputs").click()
+    bench.get_by_role("button", name="5 more inputs").click()
     expect(bench.locator('[data-socket="skerry-4/in1"]')).to_be_visible()
 
 

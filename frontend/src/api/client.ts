@@ -59,13 +59,24 @@ export async function answer<T>(
   return result.data as T;
 }
 
+const UNREADABLE = new Refusal(0, {
+  title: "The file cannot be read",
+  problems: ["The file has changed or gone since it was chosen. Choose it again."],
+});
+
 /** A body that is not JSON: a file sent as it is. */
 export async function sendFile<T>(url: string, file: Blob): Promise<T> {
+  let body: ArrayBuffer;
+  try {
+    body = await file.arrayBuffer();
+  } catch {
+    throw UNREADABLE;
+  }
   return answer<T>(
-    fetch(url, { method: "POST", body: file, headers: { "content-type": "application/octet-stream" } }).then(
+    fetch(url, { method: "POST", body, headers: { "content-type": "application/octet-stream" } }).then(
       async (response) => {
-        const body = await response.json().catch(() => undefined);
-        return response.ok ? { data: body as T, response } : { error: body, response };
+        const told = await response.json().catch(() => undefined);
+        return response.ok ? { data: told as T, response } : { error: told, response };
       },
     ),
   );

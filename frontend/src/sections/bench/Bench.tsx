@@ -70,7 +70,7 @@ function useSize() {
 function goToUnit(unit: string) {
   const card = document.querySelector<HTMLElement>(`[data-unit="${CSS.escape(unit)}"]`);
   card?.scrollIntoView({ block: "nearest", inline: "center" });
-  card?.querySelector<HTMLElement>("[data-socket], button")?.focus({ preventScroll: true });
+  card?.querySelector<HTMLElement>("[data-socket]")?.focus({ preventScroll: true });
 }
 
 function walk(by: number) {
@@ -91,6 +91,11 @@ function Work({ id }: { id: string }) {
   const [leaving, setLeaving] = useState(false);
   const [naming, setNaming] = useState(false);
   const [overview, setOverview] = useState(false);
+  /** The unit that was pressed in the overview: gone to once the full cards are there. */
+  const [going, setGoing] = useState<string>();
+  useEffect(() => {
+    if (!overview && going) goToUnit(going);
+  }, [overview, going]);
   const chart = useSize();
   const { state } = bench;
   useEffect(() => {
@@ -281,7 +286,7 @@ function Work({ id }: { id: string }) {
                 onChange={change}
                 onFocusUnit={(unit) => {
                   setOverview(false);
-                  requestAnimationFrame(() => goToUnit(unit));
+                  setGoing(unit);
                 }}
               />
             )}

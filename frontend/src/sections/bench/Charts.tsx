@@ -45,7 +45,7 @@ export function Charts({ state, before, held, width, height, onLight }: Props) {
   const now = useCurves(state, held, tab !== "tide");
   const was = useCurves(state, [], tab === "impedance" && held.length > 0);
   const tabs = (
-    <span role="tablist" aria-label="Charts" className="flex gap-3">
+    <span role="tablist" aria-label="Charts" className="absolute top-2 left-5 z-10 flex gap-3 text-[13px]">
       {TABS.map(({ id, name }) => (
         <button
           key={id}
@@ -72,39 +72,42 @@ export function Charts({ state, before, held, width, height, onLight }: Props) {
       ))}
     </span>
   );
+  // The tabs stay while the charts below them come and go, so that the focus stays on them; each chart leaves room.
+  const room = <span className="inline-block w-[196px]" />;
   return (
-    <div id="chart" role="tabpanel" aria-labelledby={`tab-${tab}`} className="h-full">
-      {tab === "tide" ? (
-        <TideLine
-          title={tabs}
-          stages={state.analysis.stages}
-          before={before?.analysis.stages}
-          width={width}
-          height={height}
-          onLight={onLight}
-        />
-      ) : now.error ? (
-        <div className="px-5 pt-2">
-          {tabs}
-          <Failed error={now.error} retry={() => void now.refetch()} />
-        </div>
-      ) : !now.data ? (
-        <div className="px-5 pt-2">
-          {tabs}
-          <Loading what="the curves" />
-        </div>
-      ) : tab === "impedance" ? (
-        <Suspense fallback={<Loading what="the chart" />}>
-          <Impedance
-            title={tabs}
-            hookup={state.id}
-            spectra={now.data}
-            before={held.length ? was.data : undefined}
+    <div className="relative h-full">
+      {tabs}
+      <div id="chart" role="tabpanel" aria-labelledby={`tab-${tab}`} className="h-full">
+        {tab === "tide" ? (
+          <TideLine
+            title={room}
+            stages={state.analysis.stages}
+            before={before?.analysis.stages}
+            width={width}
+            height={height}
+            onLight={onLight}
           />
-        </Suspense>
-      ) : (
-        <Power title={tabs} power={now.data.power} onLight={onLight} />
-      )}
+        ) : now.error ? (
+          <div className="px-5 pt-9">
+            <Failed error={now.error} retry={() => void now.refetch()} />
+          </div>
+        ) : !now.data ? (
+          <div className="px-5 pt-9">
+            <Loading what="the curves" />
+          </div>
+        ) : tab === "impedance" ? (
+          <Suspense fallback={<Loading what="the chart" />}>
+            <Impedance
+              title={room}
+              hookup={state.id}
+              spectra={now.data}
+              before={held.length ? was.data : undefined}
+            />
+          </Suspense>
+        ) : (
+          <Power title={room} power={now.data.power} onLight={onLight} />
+        )}
+      </div>
     </div>
   );
 }

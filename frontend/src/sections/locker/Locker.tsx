@@ -24,7 +24,7 @@ function AddMenu({
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <Button look="main" ref={trigger}>
+        <Button look="main" ref={trigger} disabled={kinds.length === 0}>
           <Plus size={15} /> Add
         </Button>
       </DropdownMenu.Trigger>
