@@ -29,12 +29,41 @@ def choose_socket(page: Page) -> None:
     page.locator("[data-choice]").first.wait_for()
 
 
+def impedance(page: Page) -> None:
+    page.get_by_role("tab", name="Impedance").click()
+    page.locator(".recharts-line-curve").first.wait_for()
+
+
+def what_if(page: Page) -> None:
+    page.keyboard.press("w")
+    page.get_by_role("radio", name="4", exact=True).click()
+    page.get_by_text("1 held", exact=False).wait_for()
+
+
+def find(page: Page) -> None:
+    page.keyboard.press("f")
+    page.get_by_label("I want").select_option("down")
+    page.get_by_role("combobox", name="Amp").select_option("godwit-45")
+    page.get_by_role("button", name="Look for one").click()
+    page.get_by_role("list", name="Proposals").wait_for()
+    page.get_by_text("why, and what it costs").first.click()
+
+
+def overview(page: Page) -> None:
+    page.keyboard.press("v")
+    page.wait_for_timeout(300)
+
+
 SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "locker": ("day", "locker/groyne-r8", None),
     "bench-clear": ("day", "bench/quiet-hold", None),
     "bench-stop": ("day", "bench/split-fog", None),
     "bench-socket": ("day", "bench/silent-night", choose_socket),
     "bench-night-watch": ("night", "bench/empty-through", None),
+    "bench-impedance": ("day", "bench/quiet-hold", impedance),
+    "bench-what-if": ("day", "bench/split-fog", what_if),
+    "bench-find": ("day", "bench/silent-night", find),
+    "bench-overview": ("day", "bench/whole-ship", overview),
     "run-sheet": ("day", "run/tap-on-lead", tick),
     "log": ("day", "log/1", None),
 }

@@ -21,6 +21,7 @@ from tests.core.build import (
     CORDS,
     DELAY,
     DESK,
+    LEADS,
     LOAD,
     LOOP_BOX,
     LOOPED,
@@ -327,3 +328,27 @@ def test_air_is_no_socket_for_a_lead() -> None:
     two = rig(f"{MIKED}; two: two/capsule > cab/front", replace(MIC, id="two", name="Two"))
     assert len(two.hookup.links) == 4
     assert len(CORDS) == 6
+
+
+def test_a_lead_that_does_not_reach_or_has_no_room() -> None:
+    from low_tide.core.changes import Measure, changed
+
+    case = rig(PLAIN)
+    assert worst(changed(case, (Measure("lead1", 1.0),)), "lead-choice") == "silent"
+    short = changed(case, (Measure("lead1", 1.1),))
+    assert worst(short, "lead-choice") == "note"
+    after = mended(short, "lead-choice")
+    assert [(k.lead, k.reach) for k in after.hookup.links] == [("lead2", 1.1)]
+    angled = replace(LEADS[3], angled="both")
+    tight = changed(rig(PLAIN, angled), (Measure("lead1", None, True),))
+    assert worst(tight, "lead-choice") == "note"
+    assert mended(tight, "lead-choice").hookup.links[0].lead == angled.id
+    with pytest.raises(HookupError, match="not in use here"):
+        changed(case, (Measure("lead2", 1.0),))
+
+
+def test_plugs_that_do_not_fit_name_what_would_join_them() -> None:
+    locking = replace(LOAD, connector="locking")
+    assert "locking speaker plug" in found(rig(PLAIN, locking), "jack-does-not-fit")[0].reason
+    wrong = found(rig("xlr: amp/out1 > desk/in1"), "jack-does-not-fit")[0].reason
+    assert "No adapter should exist" in wrong

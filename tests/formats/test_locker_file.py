@@ -51,5 +51,5 @@ def test_what_is_no_locker_is_refused(data: bytes, said: str) -> None:
 
 def test_too_many_units_are_refused() -> None:
     data = json.dumps({"format": "low-tide/locker", "version": 1, "gear": [{}] * (MOST_UNITS + 1)}).encode()
-    with pytest.raises(FormatError, match="at most 5000"):
+    with pytest.raises(FormatError, match="more than 5000 units"):
         read_locker(data)

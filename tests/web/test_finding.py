@@ -175,6 +175,20 @@ def test_a_curve_is_read_and_kept_with_its_unit(client: FlaskClient) -> None:
     refused(client.post("/api/curves/read", data=b"20 8 0\n10 8 0"), "Line 2: the frequency 10 Hz does not rise")
 
 
+def test_the_way_between_two_sockets_is_noted_and_undone(client: FlaskClient) -> None:
+    state = client.get("/api/hookups/silent-night").json
+    change = {"op": "measure", "lead": "speaker-a", "reach": 2.4}
+    body = {"saves": state["saves"], "changes": [change]}
+    after = client.post("/api/hookups/silent-night/changes", json=body).json
+    assert next(k["reach"] for k in after["links"] if k["lead"] == "speaker-a") == 2.4
+    note = next(f for f in after["analysis"]["findings"] if f["id"] == "lead-choice")
+    assert note["text"] == "Speaker lead A is too short: 1.5 m for 2.4 m."
+    assert note["fix"]["label"] == "Use Speaker lead B instead (3 m)"
+    assert client.post("/api/hookups/silent-night/undo", json={"saves": after["saves"]}).json["links"] == state["links"]
+    bad = {"saves": after["saves"] + 1, "changes": [{**change, "reach": 0}]}
+    refused(client.post("/api/hookups/silent-night/changes", json=bad), "Way between the sockets")
+
+
 def test_two_readings(client: FlaskClient) -> None:
     def post(**readings: Any) -> Any:
         return client.post("/api/tools/output-impedance", json=readings)

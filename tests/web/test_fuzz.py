@@ -133,3 +133,52 @@ def test_a_mangled_unit(client: FlaskClient, gear_id: str, data: st.DataObject) 
 def test_any_words_to_find(client: FlaskClient, query: str) -> None:
     for path in ("/api/find", "/api/gear", "/api/hookups", "/api/takes"):
         sound(client.get(path, query_string={"search": query}))
+
+
+SIXTY_FOUR_MIB = 64 * 1024 * 1024
+LARGE = {
+    "zeros": b"\x00" * SIXTY_FOUR_MIB,
+    "brackets": b"[" * SIXTY_FOUR_MIB,
+    "digits": b"9" * SIXTY_FOUR_MIB,
+    "list": b"[" + b"1," * (SIXTY_FOUR_MIB // 2 - 1) + b"1",
+    "rows": b"kind,name\n" + b"lead,x\n" * (SIXTY_FOUR_MIB // 7 - 2),
+    "many digits": b'{"format": "low-tide/locker", "version": ' + b"9" * 5000 + b"}",
+    "deep": b'{"format": "low-tide/locker", "version": 1, "gear": ' + b"[" * 100_000,
+}
+
+
+@pytest.mark.parametrize("name", LARGE)
+def test_anything_large_is_refused_in_words(client: FlaskClient, name: str) -> None:
+    before = state()
+    for path in ("/api/hookups/import", "/api/locker/import", "/api/curves/read"):
+        answer = client.post(path, data=LARGE[name])
+        sound(answer)
+        assert answer.status_code == 422
+    assert state() == before
+
+
+@QUIET
+@given(data=st.data())
+def test_a_mangled_locker_file(client: FlaskClient, data: st.DataObject) -> None:
+    unit = dump(GEAR[data.draw(st.sampled_from(sorted(GEAR)))])
+    unit[data.draw(st.sampled_from(sorted(unit)))] = data.draw(JSON)
+    before = state()
+    body = {"format": "low-tide/locker", "version": 1, "gear": [dump(GEAR["xlr-1"]), unit]}
+    answer = client.post("/api/locker/import?replace=true", data=json.dumps(body))
+    sound(answer)
+    if answer.status_code == 422:
+        assert state() == before
+
+
+@QUIET
+@given(data=st.data())
+def test_any_held_changes_are_shown_or_refused(client: FlaskClient, data: st.DataObject) -> None:
+    name = data.draw(st.sampled_from(["split-fog", "processor-around", "two-amps", "re-amplified"]))
+    hookup = HOOKUPS[name]
+    unit = data.draw(st.sampled_from([p.unit for p in hookup.units]))
+    control = data.draw(st.sampled_from([c.id for c in GEAR[unit].controls()] or ["none"]))
+    change = {"op": "set", "unit": unit, "control": control, "value": data.draw(JSON)}
+    before = state()
+    for path in ("what-if", "curves"):
+        sound(client.post(f"/api/hookups/{name}/{path}", json={"changes": [change]}))
+    assert state() == before

@@ -88,6 +88,8 @@ class LinkView:
     level: str
     a: End
     b: End | None
+    reach: float | None
+    tight: bool
 
 
 @dataclass(frozen=True)
@@ -176,6 +178,8 @@ def _links(rig: Rig) -> tuple[LinkView, ...]:
                 rig.socket(link.a).level,
                 link.a,
                 link.b,
+                link.reach,
+                link.tight,
             )
         )
     return tuple(found)

@@ -22,6 +22,7 @@ from low_tide.store.files import now
 from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
 
 MOST_PROBLEMS = 20
+ROWS_AT_ONCE = 200
 CURVE_KINDS = ("load", "cabinet", "reamp")
 
 
@@ -199,16 +200,16 @@ def bring_in(data: bytes, replace: bool = False) -> Imported:
         raise Invalid(*problems)
     if len({unit.id for unit, _ in units}) < len(units):
         raise Invalid("Gear: two units in this file have the same id.")
-    added, replaced, kept = [], [], []
+    fresh: list[dict[str, Any]] = []
+    replaced, kept = [], []
     with database.atomic("immediate"):
+        here = {row.id: row for row in GearRow.select()}
         for unit, doc in units:
-            row = GearRow.get_or_none(GearRow.id == unit.id)
+            row = here.get(unit.id)
             stored = keep_unknown(doc, dump(unit))
             if row is None:
-                GearRow.create(
-                    id=unit.id, kind=unit.kind, name=unit.name, archived=unit.archived, doc=stored, updated=now()
-                )
-                added.append(unit.name)
+                columns = {"id": unit.id, "kind": unit.kind, "name": unit.name, "archived": unit.archived}
+                fresh.append({**columns, "revision": 1, "doc": stored, "updated": now()})
             elif row.doc == stored or not replace:
                 kept.append(unit.name)
             elif row.kind != unit.kind:
@@ -218,6 +219,9 @@ def bring_in(data: bytes, replace: bool = False) -> Imported:
                 row.revision, row.updated = row.revision + 1, now()
                 row.save()
                 replaced.append(unit.name)
+        for start in range(0, len(fresh), ROWS_AT_ONCE):
+            GearRow.insert_many(fresh[start : start + ROWS_AT_ONCE]).execute()
+    added = [str(row["name"]) for row in fresh]
     return Imported(tuple(added), tuple(replaced), tuple(kept))
 
 

@@ -57,6 +57,16 @@ class SetControl:
 
 
 @dataclass(frozen=True)
+class Measure:
+    """Say how far apart the sockets of a lead stand, and whether there is room for a straight plug."""
+
+    lead: Identity
+    reach: Annotated[float | None, Spec("Way between the sockets", "m", 0.05, 200)] = None
+    tight: bool = False
+    op: Literal["measure"] = "measure"
+
+
+@dataclass(frozen=True)
 class Describe:
     """Change the hook-up's name or notes."""
 
@@ -65,7 +75,7 @@ class Describe:
     op: Literal["describe"] = "describe"
 
 
-Change: TypeAlias = AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Describe
+Change: TypeAlias = AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Measure | Describe
 
 
 def _added(hookup: Hookup, change: AddUnit, gear: GearById) -> Hookup:
@@ -115,6 +125,11 @@ def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
             return replace(hookup, links=tuple(k for k in hookup.links if k.lead != lead))
         case SetControl():
             return _set(hookup, change, gear)
+        case Measure(lead=lead, reach=reach, tight=tight):
+            if lead not in {k.lead for k in hookup.links}:
+                raise HookupError([f"Lead “{lead}” is not in use here."])
+            links = (replace(k, reach=reach, tight=tight) if k.lead == lead else k for k in hookup.links)
+            return replace(hookup, links=tuple(links))
         case Describe(name=name, notes=notes):
             return replace(
                 hookup,
@@ -167,6 +182,8 @@ def describe(change: Change, rig: Rig) -> str:
             shown = {True: "on", False: "off"}.get(value, value) if isinstance(value, bool) else value
             text = f"{shown:g}" if isinstance(shown, float) else str(shown)
             return f"{name(unit)}: {label} {text}".replace(" -", " −")
+        case Measure(lead=lead):
+            return f"way of {name(lead)}"
         case Describe():
             return "name and notes"
 
@@ -183,6 +200,6 @@ def touches_speaker_side(change: Change, rig: Rig) -> bool:
             ends = [end for k in rig.hookup.links if k.lead == lead for end in k.ends()]
         case RemoveUnit(unit=unit):
             ends = [e for k in rig.hookup.links if unit in {x.unit for x in k.ends()} for e in k.ends()]
-        case AddUnit() | Describe():
+        case AddUnit() | Describe() | Measure():
             return False
     return any(not rig.knows(end) or rig.socket(end).level == "speaker" for end in ends)

@@ -18,9 +18,11 @@ import numpy as np
 
 from low_tide.core.impedance import MOST_NEGATIVE, MeasuredCurve, minimum_phase
 from low_tide.core.response import Complex
+from low_tide.formats.documents import MEBIBYTE, within
 from low_tide.formats.sentences import FormatError
 
 MOST_LINES = 20_000
+MOST_BYTES = 2 * MEBIBYTE
 COMMENT = re.compile(r"[*#;]")
 FEWEST = 2
 
@@ -52,6 +54,7 @@ Numbered = tuple[int, list[float]]
 
 
 def _text(data: bytes) -> str:
+    within(data, MOST_BYTES, "a curve")
     if b"\x00" in data:
         raise FormatError(["This is not a text file."])
     try:
@@ -161,7 +164,10 @@ def read_curve_csv(data: bytes) -> ReadCurve:
     text = _text(data)
     sample = text[:2000]
     separator = ";" if sample.count(";") > sample.count(",") else ("\t" if "\t" in sample else ",")
-    rows = list(csv.reader(io.StringIO(text), delimiter=separator))
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=separator))
+    except csv.Error as error:
+        raise FormatError([f"Not readable as CSV: {error}."]) from None
     if len(rows) > MOST_LINES:
         raise FormatError([f"The file has more than {MOST_LINES} lines."])
     at = next((i for i, row in enumerate(rows) if any(c.strip() for c in row)), None)

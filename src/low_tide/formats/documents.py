@@ -63,6 +63,18 @@ def dump(value: Any) -> Json:
     return found
 
 
+MEBIBYTE = 1024 * 1024
+MOST_BYTES = 8 * MEBIBYTE
+"""A hook-up file is never larger: sixty units with all their gear stay far under it."""
+
+
+def within(data: bytes, most: int, what: str) -> None:
+    """FormatError where a file is larger than anything this program writes of its kind; told before it is read."""
+    if len(data) > most:
+        size, bound = -(-len(data) // MEBIBYTE), most // MEBIBYTE
+        raise FormatError([f"The file has {size} MiB; {what} has at most {bound} MiB."])
+
+
 def read_json(data: bytes) -> Any:
     """Plain data from bytes; FormatError where it is not whole, or not JSON, or too deep."""
 
@@ -78,6 +90,8 @@ def read_json(data: bytes) -> Any:
     except json.JSONDecodeError as error:
         cut = "" if data.rstrip().endswith((b"}", b"]")) else " It looks cut off."
         raise FormatError([f"Not readable as JSON at line {error.lineno}: {error.msg}.{cut}"]) from None
+    except ValueError:
+        raise FormatError(["A number in this file has too many digits."]) from None
 
 
 def read_hookup_file(data: bytes) -> tuple[Rig, Json]:
@@ -86,6 +100,7 @@ def read_hookup_file(data: bytes) -> tuple[Rig, Json]:
     Raises FormatError for what cannot be read or comes from a newer version, HookupError for what is
     readable but impossible.
     """
+    within(data, MOST_BYTES, "a hook-up file")
     raw = read_json(data)
     if not isinstance(raw, dict) or raw.get("format") != HOOKUP_FORMAT:
         raise FormatError([f"This is not a hook-up file: “format” should be “{HOOKUP_FORMAT}”."])

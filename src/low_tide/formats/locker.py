@@ -5,16 +5,18 @@ from __future__ import annotations
 import csv
 import io
 import json
+from itertools import islice
 from typing import Any, Final
 
 from low_tide.core.gear import KINDS
-from low_tide.formats.documents import Json, read_json
+from low_tide.formats.documents import MEBIBYTE, Json, read_json, within
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import write_csv
 
 LOCKER_FORMAT: Final = "low-tide/locker"
 LOCKER_VERSION = 1
 MOST_UNITS = 5000
+MOST_BYTES = 16 * MEBIBYTE
 
 
 def write_locker(units: list[Json]) -> bytes:
@@ -25,10 +27,11 @@ def write_locker(units: list[Json]) -> bytes:
 
 def read_locker(data: bytes) -> list[Json]:
     """Plain data of the units in a locker file, JSON or CSV; FormatError where it is neither, or is newer."""
+    within(data, MOST_BYTES, "a locker file")
     start = data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1]
     units = _from_json(data) if start in (b"{", b"[") else _from_csv(data)
     if len(units) > MOST_UNITS:
-        raise FormatError([f"The file holds {len(units)} units; at most {MOST_UNITS} are read at once."])
+        raise FormatError([f"The file holds more than {MOST_UNITS} units; that many are read at once at most."])
     return units
 
 
@@ -70,7 +73,8 @@ def _from_csv(data: bytes) -> list[Json]:
     except UnicodeDecodeError:
         raise FormatError(["This is not a text file in UTF-8."]) from None
     try:
-        rows = list(csv.reader(io.StringIO(text)))
+        # One more than may be, so that more is told and not read.
+        rows = list(islice(csv.reader(io.StringIO(text, newline="")), MOST_UNITS + 2))
     except csv.Error as error:
         raise FormatError([f"Not readable as CSV: {error}."]) from None
     if not rows or "kind" not in rows[0] or "name" not in rows[0]:

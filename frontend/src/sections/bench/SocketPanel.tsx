@@ -5,6 +5,7 @@ import { TextInput } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
 import { Failed, Loading } from "../../parts/states";
 import { Panel } from "./Panel";
+import { Way } from "./Way";
 
 interface Props {
   state: BenchState;
@@ -29,6 +30,7 @@ export function SocketPanel({ state, held, end, onChoose, onClose }: Props) {
   const first = useRef<HTMLButtonElement>(null);
   const unit = state.units.find((u) => u.id === end.unit);
   const view = unit?.sockets.find((s) => s.socket.id === end.socket);
+  const link = state.links.find((k) => k.lead === view?.lead);
   const query = useQuery({
     queryKey: ["choices", state.id, state.saves, end.unit, end.socket, held],
     queryFn: () =>
@@ -74,6 +76,9 @@ export function SocketPanel({ state, held, end, onChoose, onClose }: Props) {
       {query.isLoading && <Loading what="what fits" />}
       {query.error && <Failed error={query.error} retry={() => void query.refetch()} />}
       <div className="min-h-0 flex-1 overflow-y-auto pb-3">
+        {link?.b && link.level !== "air" && link.summary !== "fixed lead" && (
+          <Way key={link.lead} link={link} onChange={onChoose} />
+        )}
         {groups.map((group) => (
           <section key={group}>
             <h3 className="px-4 pt-2 pb-1 text-[12px] font-semibold text-ink-2">{group}</h3>

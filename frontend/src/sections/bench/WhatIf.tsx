@@ -22,6 +22,8 @@ function told(change: Change, state: BenchState): string {
       return `${unit(change.unit)} taken out`;
     case "connect":
       return `${lead(change.lead)} into ${unit(change.a.unit)}`;
+    case "measure":
+      return `way of ${lead(change.lead)}`;
     case "disconnect":
       return `${lead(change.lead)} put away`;
     default:

@@ -11,7 +11,7 @@ from low_tide.core.checks.registry import Case, check
 from low_tide.core.circuit import node_of
 from low_tide.core.finding import Finding, Fix
 from low_tide.core.gear import Lead
-from low_tide.core.gear.base import CONNECTOR_NAMES
+from low_tide.core.gear.base import CONNECTOR_NAMES, Socket
 from low_tide.core.hookup import End, Link, fits
 from low_tide.core.network import NetworkError
 from low_tide.core.power import downstream
@@ -121,12 +121,20 @@ def jack_does_not_fit(case: Case) -> Iterator[Finding]:
             "jack-does-not-fit",
             "stop",
             f"The plugs of {lead.name} do not fit.",
-            f"It has {CONNECTOR_NAMES[lead.plug_a]} and {CONNECTOR_NAMES[lead.plug_b]} for {ends}."
-            " A judgement means nothing until a lead that fits is chosen.",
+            f"It has {CONNECTOR_NAMES[lead.plug_a]} and {CONNECTOR_NAMES[lead.plug_b]} for {ends}. {_adapter(a, b)}",
             tuple(e.unit for e in link.ends()),
             (link.lead,),
             fixes=tuple(other_lead(case.rig, link, lead.construction)),
         )
+
+
+def _adapter(a: Socket, b: Socket | None) -> str:
+    """What joins two sockets: a lead by its plugs, or nothing, since none should exist."""
+    if b is not None and a.level != b.level and "speaker" in (a.level, b.level):
+        return "No adapter should exist between speaker level and anything else: do not make one."
+    ends = " at one end and ".join(dict.fromkeys(CONNECTOR_NAMES[s.connector] for s in (a, b) if s))
+    what = "speaker lead" if a.level == "speaker" else "lead"
+    return f"A {what} with {ends} would join them; a loose adapter in a speaker line can fall out."
 
 
 @check("hard-wired-combo", FAMILY, "A combo's own speaker lead is soldered, or too short to reach another box.")
@@ -199,3 +207,33 @@ def _loses_little(case: Case, link: Link, fix: Fix) -> bool:
     put_in = next(c.lead for c in fix.changes if isinstance(c, Connect))
     lead = case.rig.gear[put_in]
     return isinstance(lead, Lead) and lost_share(case, link, lead.resistance()) <= MOST_LOST
+
+
+@check(
+    "lead-choice",
+    FAMILY,
+    "A lead does not reach as far as its sockets stand apart, or has no angled plug where one is wanted.",
+)
+def lead_choice(case: Case) -> Iterator[Finding]:
+    for link in case.rig.hookup.links:
+        lead = case.rig.conductor(link)
+        if not isinstance(lead, Lead) or link.b is None:
+            continue
+        short = link.reach is not None and lead.length < link.reach
+        straight = link.tight and lead.angled == "none"
+        if not short and not straight:
+            continue
+        between = f"{case.rig.label(link.a)} and {case.rig.label(link.b)}"
+        yield Finding(
+            "lead-choice",
+            "note",
+            f"{lead.name} is too short: {figure(lead.length)} m for {figure(link.reach or 0)} m."
+            if short
+            else f"{lead.name} has straight plugs where an angled one is wanted.",
+            f"It would have to reach between {between}."
+            if short
+            else f"There is little room at {between}: a straight plug is bent or knocked out.",
+            tuple(e.unit for e in link.ends()),
+            (link.lead,),
+            fixes=tuple(other_lead(case.rig, link, lead.construction)),
+        )

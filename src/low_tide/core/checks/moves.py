@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from low_tide.core.changes import Change, Connect, Disconnect, SetControl
+from low_tide.core.changes import Change, Connect, Disconnect, Measure, SetControl
 from low_tide.core.circuit import Output
 from low_tide.core.finding import Fix
 from low_tide.core.gear import Amp, Lead
@@ -53,10 +53,11 @@ def other_lead(rig: Rig, link: Link, construction: str) -> Iterator[Fix]:
     if not isinstance(old, Lead):
         return
     a, b = rig.socket(link.a), rig.socket(link.b) if link.b else None
+    enough = old.length if link.reach is None else link.reach
     spare = [g for g in rig.free(Lead) if isinstance(g, Lead) and g.construction == construction]
-    for lead in sorted(spare, key=lambda g: (g.length < old.length, g.length)):
+    for lead in sorted(spare, key=lambda g: (g.length < enough, link.tight and g.angled == "none", g.length)):
         if fits(lead, a, b):
-            yield Fix(
-                f"Use {lead.name} instead ({figure(lead.length)} m)",
-                (Disconnect(link.lead), Connect(lead.id, link.a, link.b)),
-            )
+            changes: list[Change] = [Disconnect(link.lead), Connect(lead.id, link.a, link.b)]
+            if link.reach is not None or link.tight:
+                changes.append(Measure(lead.id, link.reach, link.tight))
+            yield Fix(f"Use {lead.name} instead ({figure(lead.length)} m)", tuple(changes))
