@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from math import inf, sqrt
+from math import inf, isfinite, sqrt
 
 from low_tide.core.amplifier import peak_voltage
 from low_tide.core.circuit import Output, reachable
@@ -16,7 +16,7 @@ from low_tide.core.gear.interface import UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB, In
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.hookup import End, Rig
 from low_tide.core.network import Network
-from low_tide.core.power import voltage_ratio
+from low_tide.core.power import seen_by, voltage_ratio
 from low_tide.core.signal import Edge, SignalGraph
 from low_tide.core.units import dbu, from_db_voltage
 
@@ -200,7 +200,13 @@ class Levels:
         reach = max([ratio, *(voltage_ratio(other, output, node) for other in reachable(self.rig))])
         k = REACTIVE_PEAK_FACTOR if is_reactive(self.rig, self.graph.network, output) else 1.0
         args = (output.label_power, output.flat_power, output.tap)
-        return Peak(ratio * peak_voltage(*args, k), reach * peak_voltage(*args, DAMAGE_PEAK_FACTOR))
+        damage = reach * peak_voltage(*args, DAMAGE_PEAK_FACTOR)
+        if self._is_open(output):
+            return Peak(None, damage, why=f"{self.rig.name(output.amp)} has no load")
+        return Peak(ratio * peak_voltage(*args, k), damage)
+
+    def _is_open(self, output: Output) -> bool:
+        return any(s.output == output and not isfinite(s.impedance) for s in seen_by(self.rig))
 
     def _feed(self, end: End) -> tuple[Edge, ...]:
         """Edges back from an input to the output whose control sets its level."""

@@ -15,7 +15,7 @@ from low_tide.core.hookup import HookupError, Rig, islands
 from low_tide.core.preferences import Preferences
 
 MOST_TRIED = 6
-MOST_OFFERED = 2
+MOST_OFFERED = 1
 
 
 @dataclass(frozen=True)

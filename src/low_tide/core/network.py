@@ -18,6 +18,8 @@ from low_tide.core.response import Complex, Real
 
 GROUND = "0"
 REFERENCE_SIEMENS = 1e-9
+OPEN_OHMS = 0.1 / REFERENCE_SIEMENS
+"""Over this only the defined reference of a floating part is seen: nothing is connected."""
 
 
 class NetworkError(ValueError):
@@ -150,55 +152,81 @@ class Network:
     def solve(self, sources: Sequence[Source]) -> Solution:
         """Node voltages with these sources. Raises NetworkError where there is no single solution."""
         known = [s for s in sources if self.find(s.node) in self._index]
+        if not self._nodes:
+            return Solution(self, {})
+        if len({self.connected(s.node) for s in known}) == len(known):
+            # Each source has a part of the network to itself: by Thévenin its own column carries all of it.
+            v = np.zeros((self.points, len(self._nodes)), dtype=np.complex128)
+            for s in known:
+                column, own = self._column(s.node), self._own(s.node)
+                # What only the defined reference ties down draws nothing: the whole voltage stands there.
+                inner = np.where(np.abs(own) > OPEN_OHMS, 0, s.impedance)
+                v += column * (s.voltage / (inner + own))[:, None]
+            return self._solution(v)
         current = np.zeros((self.points, len(self._nodes), 1), dtype=np.complex128)
         for s in known:
             current[:, self._index[self.find(s.node)], 0] += s.voltage / s.impedance
-        if not self._nodes:
-            return Solution(self, {})
+        return self._solution(self._solved(self._admittance(known), current)[:, :, 0])
+
+    def _solved(self, y: Complex, current: Complex) -> Complex:
         try:
-            v: Complex = np.linalg.solve(self._admittance(known), current)[:, :, 0].astype(np.complex128)
+            return np.asarray(np.linalg.solve(y, current), np.complex128)
         except np.linalg.LinAlgError as error:
             raise NetworkError("the network has no single solution") from error
-        return self._solution(v)
 
     @cached_property
-    def _impedances(self) -> Complex:
-        """Open-circuit impedances (Ω, shape (F, N, N)) of the network without its sources."""
-        try:
-            return np.asarray(np.linalg.inv(self._admittance(())))
-        except np.linalg.LinAlgError as error:
-            raise NetworkError("the network has no single solution") from error
+    def _columns(self) -> dict[int, Complex]:
+        return {}
 
-    def drive(self, node: str, voltage: float = 1.0) -> Solution:
-        """Node voltages with `node` held at `voltage` (V) by an ideal source."""
+    @cached_property
+    def _inverse(self) -> Complex:
+        """Open-circuit impedances (Ω, shape (1, N, N)) of a network at one point: everything is asked of it."""
+        return self._solved(self._admittance(()), np.eye(len(self._nodes), dtype=np.complex128)[None])
+
+    def _column(self, node: str) -> Complex:
+        """Volts at every node for one ampere into `node`, without sources: Ω, shape (F, N).
+
+        At many points only the columns that are asked for are solved. Raises NetworkError where nothing is
+        connected there.
+        """
         at = self._index.get(self.find(node))
         if at is None:
             raise NetworkError(f"nothing is connected at {node}")
-        column = self._impedances[:, :, at]
-        return self._solution(voltage * column / column[:, at, None])
+        if at not in self._columns:
+            if self.points == 1:
+                self._columns[at] = self._inverse[:, :, at]
+            else:
+                current = np.zeros((self.points, len(self._nodes), 1), dtype=np.complex128)
+                current[:, at, 0] = 1
+                self._columns[at] = self._solved(self._admittance(()), current)[:, :, 0]
+        return self._columns[at]
+
+    def _own(self, node: str) -> Complex:
+        """Open-circuit impedance (Ω, shape (F,)) between a node and ground."""
+        return np.asarray(self._column(node)[:, self._index[self.find(node)]])
+
+    def drive(self, node: str, voltage: float = 1.0) -> Solution:
+        """Node voltages with `node` held at `voltage` (V) by an ideal source."""
+        return self._solution(voltage * self._column(node) / self._own(node)[:, None])
 
     def driving_point(self, node: str) -> Complex | None:
         """Open-circuit impedance (Ω, shape (F,)) between a node and ground; None where nothing is connected."""
-        at = self._index.get(self.find(node))
-        return None if at is None else self._impedances[:, at, at]
+        return self._own(node) if self.find(node) in self._index else None
 
     def gain(self, node: str, driven: str) -> Complex:
         """Voltage at `node` over that at `driven`, held by an ideal source; complex, shape (F,)."""
-        at, there = self._index.get(self.find(driven)), self._index.get(self.find(node))
-        if at is None or there is None:
+        there = self._index.get(self.find(node))
+        if there is None or self.find(driven) not in self._index:
             return np.zeros(self.points, dtype=np.complex128)
-        return np.asarray(self._impedances[:, there, at] / self._impedances[:, at, at])
+        return np.asarray(self._column(driven)[:, there] / self._own(driven))
 
     def powers(self, driven: str) -> Real:
         """Real power (W, shape (F, E)) in every element with 1 V held at `driven`, in the order of `elements`.
 
         Raises NetworkError where nothing is connected there.
         """
-        at = self._index.get(self.find(driven))
-        if at is None:
-            raise NetworkError(f"nothing is connected at {driven}")
         volts = np.zeros((self.points, len(self._nodes) + 1), dtype=np.complex128)
-        volts[:, :-1] = self._impedances[:, :, at] / self._impedances[:, at, None, at]
+        volts[:, :-1] = self._column(driven) / self._own(driven)[:, None]
         if not np.isfinite(volts).all():
             raise NetworkError("the network has no single solution")
         first, second, conductance = self._stamps
@@ -246,4 +274,4 @@ def input_impedance(network: Network, node: str) -> Complex:
     if found is None:
         return np.full(network.points, np.inf, dtype=np.complex128)
     # What only the defined reference of a floating part ties down is open.
-    return np.where(np.abs(found) > 0.1 / REFERENCE_SIEMENS, np.inf + 0j, found)
+    return np.where(np.abs(found) > OPEN_OHMS, np.inf + 0j, found)

@@ -179,7 +179,7 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
             void finder.start({ ...wish, down_db: typed(down) as number }, state.id);
           }}
         >
-          <div className={LEVELLED.has(wish.goal) ? "" : "col-span-2"}>
+          <div className="col-span-2">
             <Field label="I want">
               <select
                 className={FIELD}
@@ -194,11 +194,6 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
               </select>
             </Field>
           </div>
-          {LEVELLED.has(wish.goal) && (
-            <Field label="Down by" unit="dB">
-              <TextInput inputMode="decimal" value={down} onChange={(event) => setDown(event.target.value)} />
-            </Field>
-          )}
           <Choose label="Amp" kind="amp" value={wish.amp ?? ""} onChange={(amp) => set({ amp })} />
           <Choose
             label={wish.goal === "silent" ? "Sounding like" : "Cabinet"}
@@ -206,6 +201,11 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
             value={wish.cabinet ?? ""}
             onChange={(cabinet) => set({ cabinet })}
           />
+          {LEVELLED.has(wish.goal) && (
+            <Field label="Down by" unit="dB">
+              <TextInput inputMode="decimal" value={down} onChange={(event) => setDown(event.target.value)} />
+            </Field>
+          )}
           <label className="flex items-center gap-2 text-[13px]">
             <input
               type="checkbox"
