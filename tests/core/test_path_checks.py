@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import pytest
 
+from low_tide.core.analysis import analyse
 from low_tide.core.changes import SetControl
 from low_tide.core.checks import REGISTRY, Case
 from low_tide.core.gear import Pedal
@@ -15,6 +16,7 @@ from low_tide.core.gear.line_out import LineOut
 from low_tide.core.hookup import HookupError
 from low_tide.core.judge import judge
 from low_tide.core.preferences import Preferences
+from low_tide.core.runsheet import run_sheet
 from tests.core.build import (
     AMP,
     CAB,
@@ -352,3 +354,24 @@ def test_plugs_that_do_not_fit_name_what_would_join_them() -> None:
     assert "locking speaker plug" in found(rig(PLAIN, locking), "jack-does-not-fit")[0].reason
     wrong = found(rig("xlr: amp/out1 > desk/in1"), "jack-does-not-fit")[0].reason
     assert "No adapter should exist" in wrong
+
+
+def test_a_re_amplifier_is_on_before_the_amp_and_off_after_it() -> None:
+    steps = [s.text for s in run_sheet(rig(REAMPED))]
+    on, amp_on = (
+        next(i for i, t in enumerate(steps) if t.startswith(words)) for words in ("Re-amp: mains on", "Amp: mains on")
+    )
+    off, amp_off = (
+        next(i for i, t in enumerate(steps) if t.startswith(words))
+        for words in ("Re-amp: mains off", "Amp: volume down")
+    )
+    assert on < amp_on < amp_off < off
+
+
+@pytest.mark.parametrize(("volume", "said"), [(-20.0, "21.8 dB down"), (0.0, "1.76 dB down")])
+def test_a_re_amplified_speaker_is_told_against_the_amp(volume: float, said: str) -> None:
+    result = analyse(rig(REAMPED, CAB_8, reamp={"volume": volume}))
+    assert result.speakers[0].watts == pytest.approx(50 * 10 ** (volume / 10))
+    assert next(f.remark for f in result.facts if f.id == "speaker") == said
+    louder = analyse(rig(REAMPED, CAB_8, replace(REAMP, inner_power=150), reamp={"volume": 0.0}))
+    assert next(f.remark for f in louder.facts if f.id == "speaker") == "3.01 dB more than the amp gives"

@@ -196,6 +196,11 @@ def _speaker_results(rig: Rig, solution: Solution | None) -> tuple[SpeakerResult
         clean = None
         if np.abs(current).min() > 0:
             clean = programme_level_db(voltage, direct_voltage(amp, output, cabinet, voltage / current))
+        if isinstance(amp, ReAmp):
+            # Told against the amp that feeds its load: a re-amplifier may be quieter than that, or louder.
+            into = solution.network.find(f"{output.amp}.in")
+            output = next((o for o in outputs(rig) if into in solution.network.connected(o.node)), output)
+            clean = None
         found.append(SpeakerResult(unit, watts, db(watts / output.flat_power), clean, cabinet.assumptions()))
     return tuple(found)
 
@@ -297,7 +302,7 @@ def _facts(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -> 
             found.append(Fact("sees", name, "no load", "", remark, severity))
     rated = [s for s in case.shares if s.margin_db is not None and s.rating is not None]
     if rated:
-        hot = min(rated, key=lambda s: s.margin_db or 0.0)
+        hot = min(rated, key=lambda s: (round(s.margin_db or 0.0, 2), s.part))
         severity = _severity(judged.findings, {"load-rating", "load-mode-tap"}, hot.unit)
         what = rig.name(hot.unit) + (f", {hot.part}" if hot.part else "")
         remark = f"{what}: {figure(hot.flat)} of {figure(hot.rating or 0)} W"
@@ -305,6 +310,8 @@ def _facts(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -> 
     if speakers:
         loud = max(speakers, key=lambda s: s.watts)
         down = f"{figure(-loud.clipped_db)} dB down" if loud.clipped_db < -0.05 else "all of it"
+        if loud.clipped_db > 0.05:
+            down = f"{figure(loud.clipped_db)} dB more than the amp gives"
         if loud.clean_db is not None and loud.clipped_db < -0.05:
             clipped, clean = figure(-loud.clipped_db, 2), figure(-loud.clean_db, 2)
             down = f"{clipped} dB down clipped, {clean} clean" if clipped != clean else f"{clipped} dB down"

@@ -12,7 +12,7 @@ import numpy as np
 
 from low_tide.core.capture import Levels
 from low_tide.core.circuit import node_of, nominal_network, outputs, real_network
-from low_tide.core.gear import Amp, Cabinet, Interface, Lead, TapBox
+from low_tide.core.gear import Amp, Cabinet, Interface, Lead, ReAmp, TapBox
 from low_tide.core.hookup import End, Link, Rig
 from low_tide.core.network import input_impedance
 from low_tide.core.power import powers
@@ -145,6 +145,10 @@ def _switch_on(rig: Rig) -> Iterator[Step]:
     for unit, gear in rig.units():
         if isinstance(gear, TapBox) and gear.line_out.phantom == "needs":
             yield _step("switch_on", f"{gear.name} has its phantom power", "its lamp, if it has one", (unit,))
+    for unit, gear in rig.units():
+        if isinstance(gear, ReAmp) and rig.plugged(unit):
+            expect = "its lamp lit and its relay heard, if it has one: only then the amp"
+            yield _step("switch_on", f"{gear.name}: mains on, speaker volume down", expect, (unit,))
     for unit, amp in rig.amps():
         if amp.technology != "transistor":
             yield _step(
@@ -202,6 +206,9 @@ def _switch_off(rig: Rig) -> Iterator[Step]:
     for unit, amp in rig.amps():
         how = "volume down, standby on, mains off" if amp.technology != "transistor" else "volume down, mains off"
         yield _step("switch_off", f"{amp.name}: {how}", "mains lamp dark", (unit,))
+    for unit, gear in rig.units():
+        if isinstance(gear, ReAmp) and rig.plugged(unit):
+            yield _step("switch_off", f"{gear.name}: mains off, after the amp", "its load may go with it", (unit,))
     yield _step(
         "switch_off",
         "Leave the load plugged in until the lamps are dark",
