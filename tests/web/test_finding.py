@@ -48,7 +48,7 @@ def test_choices_and_outcomes_stand_on_what_is_held(client: FlaskClient) -> None
     assert plain[0]["label"] == "Put Speaker lead B away"
     assert all(c["label"] != "Put Speaker lead B away" for c in held)
     outcome = client.post("/api/hookups/split-fog/preview", json={"changes": [TAP_4], "held": [away]}).json
-    assert (outcome["severity"], outcome["text"]) == ("stop", "Godwit 45 then sees 8 Ω")
+    assert (outcome["severity"], outcome["text"]) == ("stop", "Godwit 45 then sees 8 Ω on its 4 Ω tap")
 
 
 def test_curves_of_a_hookup(client: FlaskClient) -> None:

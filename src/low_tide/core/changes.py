@@ -149,10 +149,11 @@ def changed(rig: Rig, changes: Iterable[Change]) -> Rig:
     """The rig after all changes together, keeping what they cannot touch. Raises HookupError."""
     changes = tuple(changes)
     made = apply_all(rig.hookup, changes, rig.gear)
-    return made if any(_reaches_speaker_side(change, rig) for change in changes) else made.with_speaker_side_of(rig)
+    return made if any(reaches_speaker_side(change, rig) for change in changes) else made.with_speaker_side_of(rig)
 
 
-def _reaches_speaker_side(change: Change, rig: Rig) -> bool:
+def reaches_speaker_side(change: Change, rig: Rig) -> bool:
+    """Whether a change may alter leads, or who takes how much on the speaker side."""
     if isinstance(change, Describe):
         return False
     if not isinstance(change, SetControl):

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from math import isfinite
 
-from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, changed
+from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, changed, reaches_speaker_side
 from low_tide.core.finding import RANK, Finding
 from low_tide.core.gear import Amp, Cabinet, Lead
 from low_tide.core.gear.base import Socket
@@ -67,9 +67,12 @@ def consequence(before: Judgement, after: Judgement, speaker: bool) -> tuple[str
     """Severity and one sentence for what a change leads to."""
     said = []
     if speaker:
+        taps = {(s.output.amp, s.output.tap) for s in before.case.seen}
         for seen in after.case.seen:
             ohms = f"{figure(seen.impedance)} Ω" if isfinite(seen.impedance) else "no load"
-            said.append(f"{after.case.rig.name(seen.output.amp)} then sees {ohms}")
+            moved = (seen.output.amp, seen.output.tap) not in taps and seen.output.amp in {amp for amp, _ in taps}
+            where = f" on its {figure(seen.output.tap)} Ω tap" if moved else ""
+            said.append(f"{after.case.rig.name(seen.output.amp)} then sees {ohms}{where}")
     else:
         said += [f"peaks about {level_figure(p.dbfs)} dBFS" for p in after.case.line_points if p.dbfs is not None]
     known = {f.key for f in before.findings}
@@ -190,4 +193,5 @@ def _targets(rig: Rig, end: End) -> Iterator[tuple[tuple[End, Socket], str, str,
 def preview(rig: Rig, changes: tuple[Change, ...], preferences: Preferences | None = None) -> tuple[str, str]:
     """Severity and sentence for what a set of changes would lead to. Raises HookupError."""
     before = judge(rig, preferences)
-    return consequence(before, judge(changed(rig, changes), preferences, before), speaker=True)
+    speaker = any(reaches_speaker_side(change, rig) for change in changes)
+    return consequence(before, judge(changed(rig, changes), preferences, before), speaker)

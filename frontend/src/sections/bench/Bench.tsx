@@ -13,6 +13,7 @@ import { Findings, fixable } from "./Findings";
 import { FindMeOne } from "./FindMeOne";
 import { HookupMenu, useHookups, useNewHookup } from "./HookupMenu";
 import { NameSheet } from "./NameSheet";
+import { Standing } from "./Outcome";
 import { Picture } from "./Picture";
 import { SocketPanel } from "./SocketPanel";
 import { Charts } from "./Charts";
@@ -21,6 +22,7 @@ import { useBench } from "./useBench";
 import { Verdict } from "./Verdict";
 import { useQueryClient } from "@tanstack/react-query";
 
+const NO_CHANGES: Change[] = [];
 const NOTHING = { units: new Set<string>(), leads: new Set<string>() };
 
 /** Goes to the hook-up last worked on, or offers to make the first. */
@@ -152,233 +154,242 @@ function Work({ id }: { id: string }) {
   if (!state) return <Loading what="the hook-up" />;
   const pinned = state.units.filter((u) => u.pinned).length;
   return (
-    <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
-      <Verdict
-        verdict={state.analysis.verdict}
-        facts={state.analysis.facts}
-        before={bench.before?.analysis}
-      />
-      {state.is_on && (
-        <p
-          role="status"
-          className="shrink-0 border-b border-line bg-shoal px-5 py-1.5 text-[13px] font-semibold"
-        >
-          Marked as switched on: speaker leads, taps and selectors stay as they are.{" "}
-          <button type="button" className="underline" onClick={() => void go(`/run/${id}`)}>
-            Go to the run sheet to switch off
-          </button>
-        </p>
-      )}
-      {bench.held && <WhatIf bench={bench} state={state} />}
-      {bench.overtaken && (
-        <div
-          role="alert"
-          className="flex shrink-0 flex-wrap items-center gap-3 border-b border-line bg-shoal px-5 py-2"
-        >
-          <b>This hook-up was changed in another window.</b> Your last change is not lost:
-          <Button onClick={bench.look}>Look at it as it is now</Button>
-          <Button look="main" onClick={() => void bench.keepCopy().then((made) => go(`/bench/${made}`))}>
-            Keep mine as a copy
-          </Button>
-        </div>
-      )}
-      {bench.refusal && (
-        <div className="shrink-0 border-b border-line">
-          <Failed error={bench.refusal} />
-          <p className="px-4 pb-2">
-            <Button onClick={bench.dismiss}>Understood</Button>
-          </p>
-        </div>
-      )}
-      <div className="flex flex-col lg:min-h-0 lg:flex-1 lg:flex-row">
-        <div className="flex min-w-0 flex-col lg:min-h-0 lg:flex-1">
-          <div className="no-print flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-5 pt-2 pb-1 text-[13px] lg:flex-nowrap lg:[&>*:not(:first-child)]:shrink-0">
-            <button
-              type="button"
-              onClick={() => setMenu(true)}
-              aria-label={`Hook-up: ${state.name}. Choose another`}
-              className="flex min-w-0 items-center gap-1 rounded-md border border-line bg-sheet px-2 py-0.5 text-[14px] font-bold hover:border-ink"
-            >
-              <span className="truncate">{state.name}</span> <ChevronDown size={15} className="shrink-0" />
+    <Standing value={{ hookup: id, saves: state.saves, held: bench.held ?? NO_CHANGES }}>
+      <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
+        <Verdict
+          verdict={state.analysis.verdict}
+          facts={state.analysis.facts}
+          before={bench.before?.analysis}
+        />
+        {state.is_on && (
+          <p
+            role="status"
+            className="shrink-0 border-b border-line bg-shoal px-5 py-1.5 text-[13px] font-semibold"
+          >
+            Marked as switched on: speaker leads, taps and selectors stay as they are.{" "}
+            <button type="button" className="underline" onClick={() => void go(`/run/${id}`)}>
+              Go to the run sheet to switch off
             </button>
-            <Button
-              look="quiet"
-              className="!px-1.5"
-              disabled={bench.held ? bench.held.length === 0 : !state.undo || bench.busy}
-              onClick={bench.undo}
-              title={`Undo ${state.undo ?? ""}`}
-              aria-label={`Undo ${state.undo ?? ""}`}
-            >
-              <Undo2 size={15} />
+          </p>
+        )}
+        {bench.held && <WhatIf bench={bench} state={state} />}
+        {bench.overtaken && (
+          <div
+            role="alert"
+            className="flex shrink-0 flex-wrap items-center gap-3 border-b border-line bg-shoal px-5 py-2"
+          >
+            <b>This hook-up was changed in another window.</b> Your last change is not lost:
+            <Button onClick={bench.look}>Look at it as it is now</Button>
+            <Button look="main" onClick={() => void bench.keepCopy().then((made) => go(`/bench/${made}`))}>
+              Keep mine as a copy
             </Button>
-            <Button
-              look="quiet"
-              className="!px-1.5"
-              disabled={!state.redo || bench.busy || bench.held !== undefined}
-              onClick={bench.redo}
-              title={`Redo ${state.redo ?? ""}`}
-              aria-label={`Redo ${state.redo ?? ""}`}
-            >
-              <Redo2 size={15} />
-            </Button>
-            <Button look="quiet" className="!px-1.5" onClick={() => open({ show: "add" })}>
-              <Plus size={15} /> Add a unit
-            </Button>
-            <Button
-              look="quiet"
-              className="!px-1.5"
-              aria-pressed={bench.held !== undefined}
-              onClick={() => (bench.held ? bench.letGo(false) : bench.hold())}
-            >
-              <Eye size={15} /> What if
-            </Button>
-            <Button look="quiet" className="!px-1.5" onClick={() => open({ show: "plan" })}>
-              <Search size={15} /> Find me one
-            </Button>
-            <Button
-              look="quiet"
-              className="!px-1.5"
-              aria-pressed={overview}
-              onClick={() => setOverview(!overview)}
-            >
-              <Overview size={15} /> {overview ? "Close up" : "Overview"}
-            </Button>
-            <Menu
-              trigger={
-                <Button look="quiet" className="!px-1.5" aria-label="More for this hook-up">
-                  <Ellipsis size={16} />
-                </Button>
-              }
-              items={[
-                { label: "Name and notes, or a copy …", run: () => setNaming(true) },
-                { label: "Save as a file", run: () => window.location.assign(`/api/hookups/${id}/file`) },
-                {
-                  label: "Save as a SPICE netlist",
-                  run: () => window.location.assign(`/api/hookups/${id}/spice`),
-                },
-                { label: "Put away …", run: () => setLeaving(true) },
-              ]}
-            />
           </div>
-          {pinned > 0 && (
-            <p className="shrink-0 px-5 pb-1 text-[12px] text-ink-2">
-              {pinned} unit{pinned === 1 ? " is" : "s are"} kept as in the take or file, not as in the locker.{" "}
-              <button type="button" className="underline" onClick={bench.unpin}>
-                Use the locker’s from now on
-              </button>
+        )}
+        {bench.refusal && (
+          <div className="shrink-0 border-b border-line">
+            <Failed error={bench.refusal} />
+            <p className="px-4 pb-2">
+              <Button onClick={bench.dismiss}>Understood</Button>
             </p>
-          )}
-          <div className="min-h-[220px] flex-[1.15] overflow-auto">
-            {state.units.length === 0 ? (
-              <Empty title="An empty hook-up">
-                <p>Begin with the amp; then choose what goes into its speaker jack.</p>
-                <Button look="main" onClick={() => open({ show: "add" })}>
-                  Add a unit from the locker
-                </Button>
-              </Empty>
-            ) : (
-              <Picture
-                state={state}
-                lit={lit}
-                selected={aside.show === "socket" ? aside.end : undefined}
-                overview={overview}
-                onSelect={(end) => setAside({ show: "socket", end })}
-                onChange={change}
-                onFocusUnit={(unit) => {
-                  setOverview(false);
-                  setGoing(unit);
-                }}
+          </div>
+        )}
+        <div className="flex flex-col lg:min-h-0 lg:flex-1 lg:flex-row">
+          <div className="flex min-w-0 flex-col lg:min-h-0 lg:flex-1">
+            <div className="no-print flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-5 pt-2 pb-1 text-[13px] lg:flex-nowrap lg:[&>*:not(:first-child)]:shrink-0">
+              <button
+                type="button"
+                onClick={() => setMenu(true)}
+                aria-label={`Hook-up: ${state.name}. Choose another`}
+                className="flex min-w-0 items-center gap-1 rounded-md border border-line bg-sheet px-2 py-0.5 text-[14px] font-bold hover:border-ink"
+              >
+                <span className="truncate">{state.name}</span> <ChevronDown size={15} className="shrink-0" />
+              </button>
+              <Button
+                look="quiet"
+                className="!px-1.5"
+                disabled={bench.held ? bench.held.length === 0 : !state.undo || bench.busy}
+                onClick={bench.undo}
+                title={`Undo ${state.undo ?? ""}`}
+                aria-label={`Undo ${state.undo ?? ""}`}
+              >
+                <Undo2 size={15} />
+              </Button>
+              <Button
+                look="quiet"
+                className="!px-1.5"
+                disabled={!state.redo || bench.busy || bench.held !== undefined}
+                onClick={bench.redo}
+                title={`Redo ${state.redo ?? ""}`}
+                aria-label={`Redo ${state.redo ?? ""}`}
+              >
+                <Redo2 size={15} />
+              </Button>
+              <Button look="quiet" className="!px-1.5" onClick={() => open({ show: "add" })}>
+                <Plus size={15} /> Add a unit
+              </Button>
+              <Button
+                look="quiet"
+                className="!px-1.5"
+                aria-pressed={bench.held !== undefined}
+                onClick={() => (bench.held ? bench.letGo(false) : bench.hold())}
+              >
+                <Eye size={15} /> What if
+              </Button>
+              <Button look="quiet" className="!px-1.5" onClick={() => open({ show: "plan" })}>
+                <Search size={15} /> Find me one
+              </Button>
+              <Button
+                look="quiet"
+                className="!px-1.5"
+                aria-pressed={overview}
+                onClick={() => setOverview(!overview)}
+              >
+                <Overview size={15} /> {overview ? "Close up" : "Overview"}
+              </Button>
+              <Menu
+                trigger={
+                  <Button look="quiet" className="!px-1.5" aria-label="More for this hook-up">
+                    <Ellipsis size={16} />
+                  </Button>
+                }
+                items={[
+                  { label: "Name and notes, or a copy …", run: () => setNaming(true) },
+                  { label: "Save as a file", run: () => window.location.assign(`/api/hookups/${id}/file`) },
+                  {
+                    label: "Save as a SPICE netlist",
+                    run: () => window.location.assign(`/api/hookups/${id}/spice`),
+                  },
+                  { label: "Put away …", run: () => setLeaving(true) },
+                ]}
               />
+            </div>
+            {pinned > 0 && (
+              <p className="shrink-0 px-5 pb-1 text-[12px] text-ink-2">
+                {pinned} unit{pinned === 1 ? " is" : "s are"} kept as in the take or file, not as in the
+                locker.{" "}
+                <button type="button" className="underline" onClick={bench.unpin}>
+                  Use the locker’s from now on
+                </button>
+              </p>
+            )}
+            <div className="min-h-[220px] flex-[1.15] overflow-auto">
+              {state.units.length === 0 ? (
+                <Empty title="An empty hook-up">
+                  <p>Begin with the amp; then choose what goes into its speaker jack.</p>
+                  <Button look="main" onClick={() => open({ show: "add" })}>
+                    Add a unit from the locker
+                  </Button>
+                </Empty>
+              ) : (
+                <Picture
+                  state={state}
+                  lit={lit}
+                  selected={aside.show === "socket" ? aside.end : undefined}
+                  overview={overview}
+                  onSelect={(end) => setAside({ show: "socket", end })}
+                  onChange={change}
+                  onFocusUnit={(unit) => {
+                    setOverview(false);
+                    setGoing(unit);
+                  }}
+                />
+              )}
+            </div>
+            {!overview && (
+              <div
+                ref={chart.ref}
+                className="h-[280px] min-h-[240px] lg:h-auto lg:flex-1 overflow-hidden border-t border-line"
+              >
+                <Charts
+                  state={state}
+                  before={bench.before}
+                  held={bench.held ?? []}
+                  width={chart.width}
+                  height={chart.height}
+                  onLight={(units) =>
+                    setLit(units.length ? { units: new Set(units), leads: new Set() } : NOTHING)
+                  }
+                />
+              </div>
             )}
           </div>
           {!overview && (
-            <div
-              ref={chart.ref}
-              className="h-[280px] min-h-[240px] lg:h-auto lg:flex-1 overflow-hidden border-t border-line"
+            <aside
+              className={`flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:border-t-0 lg:border-l ${aside.show === "plan" ? "lg:w-[360px] xl:w-[430px]" : "lg:w-[300px] xl:w-[348px]"}`}
             >
-              <Charts
-                state={state}
-                before={bench.before}
-                held={bench.held ?? []}
-                width={chart.width}
-                height={chart.height}
-                onLight={(units) =>
-                  setLit(units.length ? { units: new Set(units), leads: new Set() } : NOTHING)
-                }
-              />
-            </div>
+              {aside.show === "findings" && (
+                <Findings
+                  state={state}
+                  held={bench.held ?? []}
+                  busy={bench.busy}
+                  onFix={fix}
+                  onLight={light}
+                />
+              )}
+              {aside.show === "plan" && (
+                <FindMeOne state={state} onClose={back} onOpen={(made) => void go(`/bench/${made}`)} />
+              )}
+              {aside.show === "add" && (
+                <AddUnit
+                  state={state}
+                  onClose={back}
+                  onChoose={(changes) => {
+                    change(changes);
+                    back();
+                  }}
+                />
+              )}
+              {aside.show === "socket" && (
+                <SocketPanel
+                  key={`${aside.end.unit}/${aside.end.socket}`}
+                  state={state}
+                  held={bench.held ?? []}
+                  end={aside.end}
+                  onClose={back}
+                  onChoose={(changes) => {
+                    change(changes);
+                    back();
+                  }}
+                />
+              )}
+            </aside>
           )}
         </div>
-        {!overview && (
-          <aside
-            className={`flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:border-t-0 lg:border-l ${aside.show === "plan" ? "lg:w-[360px] xl:w-[430px]" : "lg:w-[300px] xl:w-[348px]"}`}
-          >
-            {aside.show === "findings" && (
-              <Findings state={state} held={bench.held ?? []} busy={bench.busy} onFix={fix} onLight={light} />
-            )}
-            {aside.show === "plan" && (
-              <FindMeOne state={state} onClose={back} onOpen={(made) => void go(`/bench/${made}`)} />
-            )}
-            {aside.show === "add" && (
-              <AddUnit
-                state={state}
-                onClose={back}
-                onChoose={(changes) => {
-                  change(changes);
-                  back();
-                }}
-              />
-            )}
-            {aside.show === "socket" && (
-              <SocketPanel
-                key={`${aside.end.unit}/${aside.end.socket}`}
-                state={state}
-                held={bench.held ?? []}
-                end={aside.end}
-                onClose={back}
-                onChoose={(changes) => {
-                  change(changes);
-                  back();
-                }}
-              />
-            )}
-          </aside>
+        {menu && <HookupMenu onClose={() => setMenu(false)} />}
+        {naming && (
+          <NameSheet
+            state={state}
+            onClose={() => setNaming(false)}
+            onSave={(changes) => {
+              setNaming(false);
+              change(changes);
+            }}
+            onCopy={(changes) => {
+              setNaming(false);
+              void bench.copy(changes).then((made) => go(`/bench/${made}`));
+            }}
+          />
         )}
+        <Confirm
+          open={leaving}
+          title={`Put “${state.name}” away?`}
+          yes="Put it away"
+          onClose={() => setLeaving(false)}
+          onYes={() =>
+            void answer(api.DELETE("/api/hookups/{hookup_id}", { params: { path: { hookup_id: id } } })).then(
+              () => {
+                currentHookup.clear();
+                void client.invalidateQueries({ queryKey: ["hookups"] });
+                void go("/bench");
+              },
+              bench.query.refetch,
+            )
+          }
+        >
+          It leaves the list of hook-ups. Takes made with it stay in the log and can still be recalled.
+        </Confirm>
       </div>
-      {menu && <HookupMenu onClose={() => setMenu(false)} />}
-      {naming && (
-        <NameSheet
-          state={state}
-          onClose={() => setNaming(false)}
-          onSave={(changes) => {
-            setNaming(false);
-            change(changes);
-          }}
-          onCopy={(changes) => {
-            setNaming(false);
-            void bench.copy(changes).then((made) => go(`/bench/${made}`));
-          }}
-        />
-      )}
-      <Confirm
-        open={leaving}
-        title={`Put “${state.name}” away?`}
-        yes="Put it away"
-        onClose={() => setLeaving(false)}
-        onYes={() =>
-          void answer(api.DELETE("/api/hookups/{hookup_id}", { params: { path: { hookup_id: id } } })).then(
-            () => {
-              currentHookup.clear();
-              void client.invalidateQueries({ queryKey: ["hookups"] });
-              void go("/bench");
-            },
-            bench.query.refetch,
-          )
-        }
-      >
-        It leaves the list of hook-ups. Takes made with it stay in the log and can still be recalled.
-      </Confirm>
-    </div>
+    </Standing>
   );
 }
 

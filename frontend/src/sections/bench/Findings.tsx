@@ -1,13 +1,13 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type BenchState, type Change, type Finding } from "../../api/client";
+import type { BenchState, Change, Finding } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
-import { Mark, VerdictMark } from "../../parts/Mark";
+import { Mark } from "../../parts/Mark";
+import { Outcome } from "./Outcome";
 import { Slips } from "./Slips";
 
 interface Props {
   state: BenchState;
-  /** Changes that are held: outcomes are worked out with them made. */
+  /** Changes that are held; slips are told of the hook-up as it stands. */
   held: Change[];
   busy: boolean;
   onFix: (finding: Finding) => void;
@@ -22,39 +22,13 @@ function count(findings: Finding[], severity: string, one: string, many: string)
   return n ? `${n} ${n === 1 ? one : many}` : "";
 }
 
-/** What the fix would lead to, asked for when the button is looked at. */
-function Outcome({ state, held, finding }: Pick<Props, "state" | "held"> & { finding: Finding }) {
-  const query = useQuery({
-    queryKey: ["preview", state.id, state.saves, finding.key, held],
-    queryFn: () =>
-      answer(
-        api.POST("/api/hookups/{hookup_id}/preview", {
-          params: { path: { hookup_id: state.id } },
-          body: { changes: finding.fix!.changes, held },
-        }),
-      ),
-    staleTime: Infinity,
-  });
-  return (
-    <p className="mt-1 flex min-h-[18px] items-center gap-1.5 text-[12px] text-ink-2">
-      {query.data && (
-        <>
-          <VerdictMark severity={query.data.severity} size={13} /> {query.data.text}
-        </>
-      )}
-    </p>
-  );
-}
-
 function Item({
-  state,
-  held,
   finding,
   place,
   busy,
   onFix,
   onLight,
-}: Props & { finding: Finding; place?: number }) {
+}: Pick<Props, "busy" | "onFix" | "onLight"> & { finding: Finding; place?: number }) {
   const [near, setNear] = useState(false);
   const main = finding.severity === "stop";
   const differs = finding.school?.others.filter((o) => o.severity !== finding.severity) ?? [];
@@ -94,7 +68,7 @@ function Item({
             >
               {finding.fix.label} {place && place < 10 && <Key>{place}</Key>}
             </Button>
-            {near && <Outcome state={state} held={held} finding={finding} />}
+            {near && <Outcome className="mt-1" changes={finding.fix.changes} />}
           </div>
         )}
       </div>
@@ -119,7 +93,9 @@ export function Findings(props: Props) {
         {findings.map((finding) => (
           <Item
             key={finding.key}
-            {...props}
+            busy={props.busy}
+            onFix={props.onFix}
+            onLight={props.onLight}
             finding={finding}
             place={finding.fix ? fixes.indexOf(finding) + 1 : undefined}
           />

@@ -2,6 +2,7 @@ import { Minus, Plus, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { INK } from "../../parts/Mark";
 import type { Change, End, Schemas, UnitView } from "../../api/client";
+import { Outcome } from "./Outcome";
 
 type Share = Schemas["Share"];
 type ControlView = Schemas["ControlView"];
@@ -86,6 +87,20 @@ function Knob({
   };
   const step = (by: number) => set(stepped(view, latest.current, by));
   const held = locked && !control.safe_live;
+  // A position that is looked at, by mouse or by focus, says beforehand what it would lead to.
+  const [looked, setLooked] = useState<Value>();
+  const look = (at: Value | undefined) => ({
+    onMouseEnter: () => setLooked(at),
+    onMouseLeave: () => setLooked(undefined),
+    onFocus: () => setLooked(at),
+    onBlur: () => setLooked(undefined),
+  });
+  const outcome = looked !== undefined && looked !== value && !held && (
+    <Outcome
+      className="pointer-events-none absolute top-full left-0 z-20 w-max max-w-[280px] rounded border border-line bg-sheet px-2 py-1 shadow-md"
+      changes={[{ op: "set", unit: unit.id, control: control.id, value: looked }]}
+    />
+  );
   const name = `${unit.name}, ${control.label}`;
   const onKeyDown = (event: React.KeyboardEvent) => {
     if (event.key === "[" || event.key === "]") {
@@ -96,24 +111,28 @@ function Knob({
   const hint = held ? "stays as it is while the amp is on" : undefined;
   if (control.kind === "switch") {
     return (
-      <button
-        type="button"
-        role="switch"
-        aria-checked={Boolean(value)}
-        aria-label={name}
-        disabled={held}
-        title={hint}
-        onKeyDown={onKeyDown}
-        onClick={() => set(!value)}
-        className="flex items-center gap-1.5 text-[12px] text-ink-2 hover:text-ink disabled:opacity-60"
-      >
-        <span
-          className={`flex h-[15px] w-[26px] rounded-full border-[1.5px] border-ink p-[1.5px] ${value ? "justify-end bg-ink" : "bg-sheet"}`}
+      <span className="relative">
+        <button
+          type="button"
+          role="switch"
+          {...look(!value)}
+          aria-checked={Boolean(value)}
+          aria-label={name}
+          disabled={held}
+          title={hint}
+          onKeyDown={onKeyDown}
+          onClick={() => set(!value)}
+          className="flex items-center gap-1.5 text-[12px] text-ink-2 hover:text-ink disabled:opacity-60"
         >
-          <span className={`size-[9px] rounded-full ${value ? "bg-paper" : "bg-ink"}`} />
-        </span>
-        {control.label} <b className="font-semibold text-ink">{value ? "on" : "off"}</b>
-      </button>
+          <span
+            className={`flex h-[15px] w-[26px] rounded-full border-[1.5px] border-ink p-[1.5px] ${value ? "justify-end bg-ink" : "bg-sheet"}`}
+          >
+            <span className={`size-[9px] rounded-full ${value ? "bg-paper" : "bg-ink"}`} />
+          </span>
+          {control.label} <b className="font-semibold text-ink">{value ? "on" : "off"}</b>
+        </button>
+        {outcome}
+      </span>
     );
   }
   if (control.kind === "choice") {
@@ -121,8 +140,9 @@ function Knob({
       <div
         role="radiogroup"
         aria-label={name}
-        className="flex flex-wrap items-center gap-1 text-[12px] text-ink-2"
+        className="relative flex flex-wrap items-center gap-1 text-[12px] text-ink-2"
       >
+        {outcome}
         <span className="mr-0.5">{control.label}</span>
         {control.options.map((option) => (
           <button
@@ -130,6 +150,7 @@ function Knob({
             type="button"
             role="radio"
             aria-checked={option.value === value}
+            {...look(option.value)}
             disabled={held}
             title={hint}
             onKeyDown={onKeyDown}
@@ -161,8 +182,9 @@ function Knob({
           if (!held) step(event.key === "ArrowUp" ? 1 : -1);
         }
       }}
-      className="flex items-center gap-1 rounded text-[12px] text-ink-2"
+      className="relative flex items-center gap-1 rounded text-[12px] text-ink-2"
     >
+      {outcome}
       <span className="mr-0.5">{control.label}</span>
       {([-1, 1] as const).map((by) => (
         <button
@@ -171,6 +193,8 @@ function Knob({
           tabIndex={-1}
           aria-label={`${name} ${by < 0 ? "down" : "up"}`}
           disabled={held || stepped(view, value, by) === undefined}
+          onMouseEnter={() => setLooked(stepped(view, value, by))}
+          onMouseLeave={() => setLooked(undefined)}
           onClick={() => step(by)}
           className={`rounded border border-line p-[2px] text-ink hover:border-ink disabled:opacity-40 ${by > 0 ? "order-3" : ""}`}
         >

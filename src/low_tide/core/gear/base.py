@@ -268,6 +268,13 @@ CutOut: TypeAlias = Annotated[
         names={"none": "none", "opens": "opens the circuit", "unknown": "not known"},
     ),
 ]
+PhantomAnswer: TypeAlias = Annotated[
+    Literal["needs", "tolerates", "harmed", "unknown"],
+    Spec(
+        "48 V phantom",
+        names={"needs": "needs it", "tolerates": "stands it", "harmed": "is harmed by it", "unknown": "not known"},
+    ),
+]
 SpeakerSockets: TypeAlias = Annotated[Connector, Spec("Speaker sockets", names=CONNECTOR_NAMES)]
 RatingKind: TypeAlias = Annotated[
     Literal["continuous", "amp_label", "unknown"],

@@ -16,6 +16,7 @@ from low_tide.core.gear.base import (
     Name,
     Notes,
     Passive,
+    PhantomAnswer,
     Signal,
     Site,
     Socket,
@@ -47,13 +48,7 @@ class LineBox(Passive):
     source_impedance: Annotated[float, Spec("Source impedance", "Ω", 1, 100_000, typical=10_000)] = 10_000.0
     isolated: Annotated[Answer, Spec("Isolated by a transformer", names=ANSWER_NAMES)] = "unknown"
     earth_lift: Annotated[bool, Spec("Audio-earth lift switch")] = False
-    phantom: Annotated[
-        Literal["needs", "tolerates", "harmed", "unknown"],
-        Spec(
-            "48 V phantom",
-            names={"needs": "needs it", "tolerates": "stands it", "harmed": "is harmed by it", "unknown": "not known"},
-        ),
-    ] = "unknown"
+    phantom: PhantomAnswer = "unknown"
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

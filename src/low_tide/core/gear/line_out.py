@@ -12,6 +12,7 @@ from low_tide.core.gear.base import (
     Answer,
     Connector,
     Control,
+    PhantomAnswer,
     Setting,
     Site,
     Socket,
@@ -41,18 +42,7 @@ class LineOut:
     ] = "unknown"
     source_impedance: Annotated[float, Spec("Source impedance", "Ω", 1, 100_000, typical=600)] = 600.0
     earth_lift: Annotated[bool, Spec("Audio-earth lift switch")] = False
-    phantom: Annotated[
-        Literal["needs", "tolerates", "harmed", "unknown"],
-        Spec(
-            "48 V phantom",
-            names={
-                "needs": "needs it",
-                "tolerates": "stands it",
-                "harmed": "is harmed by it",
-                "unknown": "not known",
-            },
-        ),
-    ] = "unknown"
+    phantom: PhantomAnswer = "unknown"
     origin: Annotated[
         Literal["speaker", "preamp"],
         Spec("Taken from", names={"speaker": "the speaker jack", "preamp": "before the power stage"}),

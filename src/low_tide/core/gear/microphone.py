@@ -13,6 +13,7 @@ from low_tide.core.gear.base import (
     Name,
     Notes,
     Passive,
+    PhantomAnswer,
     Site,
     Socket,
     Transfer,
@@ -37,13 +38,7 @@ class Microphone(Passive):
     sensitivity: Annotated[float, Spec("Sensitivity", "mV/Pa", 0.1, 100, typical=2)] = 2.0
     max_level: Annotated[float | None, Spec("Stands", "dB", 90, 180, help="Peak sound pressure level.")] = None
     source_impedance: Annotated[float, Spec("Source impedance", "Ω", 10, 2000, typical=200)] = 200.0
-    phantom: Annotated[
-        Literal["needs", "tolerates", "harmed", "unknown"],
-        Spec(
-            "48 V phantom",
-            names={"needs": "needs it", "tolerates": "stands it", "harmed": "is harmed by it", "unknown": "not known"},
-        ),
-    ] = "tolerates"
+    phantom: PhantomAnswer = "tolerates"
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once
