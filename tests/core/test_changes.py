@@ -207,7 +207,7 @@ def test_a_combo_speaker_offers_its_own_lead() -> None:
 def test_preview_does_not_change_anything() -> None:
     case = rig(PLAIN)
     severity, text = preview(case, (SetControl("amp", "tap", "16"),))
-    assert (severity, text) == ("stop", "Amp then sees 8 Ω")
+    assert (severity, text) == ("stop", "Amp then sees 8 Ω on its 16 Ω tap")
     with pytest.raises(HookupError):
         preview(case, (SetControl("amp", "tap", "5"),))
 
