@@ -90,6 +90,8 @@ def read_json(data: bytes) -> Any:
     except json.JSONDecodeError as error:
         cut = "" if data.rstrip().endswith((b"}", b"]")) else " It looks cut off."
         raise FormatError([f"Not readable as JSON at line {error.lineno}: {error.msg}.{cut}"]) from None
+    except FormatError:
+        raise
     except ValueError:
         raise FormatError(["A number in this file has too many digits."]) from None
 
