@@ -67,7 +67,7 @@ def test_a_second_jack_that_cuts_the_first_off() -> None:
     [
         ({}, "silent"),
         ({"idle": "open"}, "stop"),
-        ({"idle": "unknown"}, "silent"),
+        ({"idle": "unknown"}, "caution"),
         ({"gap": "open"}, "stop"),
         ({"gap": "unknown"}, "caution"),
     ],

@@ -91,7 +91,6 @@ def switcher_leaves_open(case: Case) -> Iterator[Finding]:
             for s in there.seen
             if s.output.amp in fed and is_open(s)
         ]
-        open_now = any(is_open(s) for s in case.seen if s.output.amp in fed)
         if open_at and not (gear.idle == "unknown" and gear.inputs > 1):
             yield Finding(
                 "switcher-leaves-open",
@@ -100,12 +99,13 @@ def switcher_leaves_open(case: Case) -> Iterator[Finding]:
                 f"At {'; at '.join(open_at)}. A hand on the switch is enough.",
                 (unit, *sorted(fed)),
             )
-        elif gear.idle == "unknown" and gear.inputs > 1 and not open_now:
+        elif gear.idle == "unknown" and gear.inputs > 1:
             yield Finding(
                 "switcher-leaves-open",
                 "caution",
                 f"Find out what {gear.name} does with an amp that is not selected.",
-                f"If it leaves {names} without a load, a turn of the switch costs an output transformer.",
+                f"If it leaves {names} without a load, a turn of the switch costs an output transformer. Until that is"
+                " known the amp that waits is reckoned as open.",
                 (unit, *sorted(fed)),
             )
         if gear.controls() and gear.gap != "none":
