@@ -375,3 +375,16 @@ def test_a_re_amplified_speaker_is_told_against_the_amp(volume: float, said: str
     assert next(f.remark for f in result.facts if f.id == "speaker") == said
     louder = analyse(rig(REAMPED, CAB_8, replace(REAMP, inner_power=150), reamp={"volume": 0.0}))
     assert next(f.remark for f in louder.facts if f.id == "speaker") == "3.01 dB more than the amp gives"
+
+
+def test_each_lead_into_a_stereo_cabinet_carries_its_own_amps_watts() -> None:
+    four = replace(CAB, drivers=(Driver(8, 60, 98.0),) * 4, wiring="series", jack_wiring="mono_stereo", rating=240)
+    second = replace(AMP, id="two", name="Two", modes=(PowerMode("full", 20),))
+    links = "lead1: amp/out1 > cab/in1; lead2: two/out1 > cab/in2"
+    result = analyse(rig(links, four, second, amp={"tap": "16"}, two={"tap": "16"}, cab={"halves": "stereo"}))
+    assert {f.lead: f.text for f in result.flows} == {"lead1": "75 W", "lead2": "30 W"}
+    speaker = result.speakers[0]
+    assert (speaker.watts, speaker.clipped_db, speaker.clean_db) == (pytest.approx(105), pytest.approx(0), None)
+    # The tighter half is told, not the mean over the cabinet.
+    assert [s.name for s in result.stages if s.id.startswith("power")] == ["Cab, driver 1 power"]
+    assert "37.5 / 60 W" in [s.value for s in result.stages]

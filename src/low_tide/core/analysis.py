@@ -8,13 +8,13 @@ from math import isfinite
 import numpy as np
 
 from low_tide.core.capture import WINDOW_DBFS, LinePoint
-from low_tide.core.circuit import Output, outputs, real_network, sources
+from low_tide.core.circuit import Output, node_of, outputs, real_network, sources
 from low_tide.core.finding import Finding, Verdict
 from low_tide.core.gear import Amp, Cabinet, PowerStage, ReAmp
-from low_tide.core.hookup import Rig
+from low_tide.core.hookup import Link, Rig
 from low_tide.core.judge import Judgement, judge, with_fixes
-from low_tide.core.network import NetworkError, Solution, input_impedance
-from low_tide.core.power import Seen, Share, downstream, powers
+from low_tide.core.network import Network, NetworkError, Solution, input_impedance
+from low_tide.core.power import Seen, Share, downstream, powers, powers_of
 from low_tide.core.preferences import Preferences
 from low_tide.core.response import Complex, frequency_grid, programme_level_db, programme_weights
 from low_tide.core.units import db, figure, level_figure
@@ -181,8 +181,14 @@ def _speaker_results(rig: Rig, solution: Solution | None) -> tuple[SpeakerResult
         if watts <= 0 or solution is None:
             continue
         node = f"{unit}.in1"
-        feeding = [o for o in outputs(rig) if solution.network.find(node) in solution.network.connected(o.node)]
+        jacks = {solution.network.find(f"{unit}.{s.id}") for s in cabinet.sockets() if s.level == "speaker"}
+        feeding = [o for o in outputs(rig) if jacks & solution.network.connected(o.node)]
         if not feeding:
+            continue
+        if len(feeding) > 1:
+            # A half each: together they give what all of them give.
+            given = sum(o.flat_power for o in feeding)
+            found.append(SpeakerResult(unit, watts, db(watts / given), None, cabinet.assumptions()))
             continue
         output = feeding[0]
         amp = rig.gear[output.amp]
@@ -250,6 +256,12 @@ def _match_stage(rig: Rig, seen: Seen, findings: tuple[Finding, ...]) -> Stage:
     )
 
 
+def _is_tightest(share: Share, shares: tuple[Share, ...]) -> bool:
+    """Whether a share is the one to tell: of a cabinet and its drivers that with least room, the whole if equal."""
+    rivals = [s for s in shares if s.unit == share.unit and s.margin_db is not None]
+    return share is min(rivals, key=lambda s: (round(s.margin_db or 0.0, 2), s.part))
+
+
 def _stages(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
     found = []
     for seen in judged.case.seen:
@@ -257,12 +269,13 @@ def _stages(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
         if isinstance(amp, Amp) and amp.technology == "valve":
             found.append(_match_stage(rig, seen, judged.findings))
     for share in judged.case.shares:
-        if share.part.startswith("driver") or share.rating is None or share.margin_db is None:
+        if share.rating is None or share.margin_db is None or not _is_tightest(share, judged.case.shares):
             continue
+        part = f", {share.part}" if share.part.startswith("driver") else ""
         found.append(
             Stage(
                 f"power:{share.unit}:{share.part}",
-                f"{rig.name(share.unit)} power",
+                f"{rig.name(share.unit)}{part} power",
                 f"{figure(share.flat)} / {figure(share.rating)} W",
                 f"{level_figure(share.margin_db)} dB spare",
                 -share.margin_db,
@@ -329,8 +342,15 @@ def _facts(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -> 
     return tuple(found)
 
 
+def _through(rig: Rig, net: Network, link: Link) -> float:
+    """Watts that go through a speaker lead flat out: what the outputs that reach it put into what it feeds."""
+    into = next((e for e in link.ends() if rig.socket(e).flow == "in"), link.a)
+    fed = downstream(rig, into.unit)
+    driving = (o for o in outputs(rig) if net.find(node_of(into)) in net.connected(o.node))
+    return sum(flat for o in driving for (unit, _), (_, flat) in powers_of(rig, o).items() if unit in fed)
+
+
 def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
-    taken = powers(rig)
     levels = {p.lead: p.peak_dbu for p in judged.case.inputs if p.peak_dbu is not None}
     speaker = set(rig.speaker_links)
     found = []
@@ -342,9 +362,7 @@ def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
         elif link.lead in levels:
             text = f"{level_figure(levels[link.lead])} dBu"
         elif link in speaker:
-            into = next((e for e in (link.b, link.a) if rig.socket(e).flow == "in"), link.b)
-            fed = downstream(rig, into.unit)
-            watts = sum(flat for (unit, _), (_, flat) in taken.items() if unit in fed)
+            watts = _through(rig, judged.case.network, link)
             text = f"{figure(watts)} W" if watts >= 0.001 else ""
         found.append(Flow(link.lead, text, severity))
     return tuple(found)

@@ -67,6 +67,7 @@ def figure(value: float, digits: int = 3) -> str:
         return "∞" if value > 0 else "−∞"
     if value == 0:
         return "0"
+    value *= 1 + 1e-12  # halves go up, as on paper and as in the page
     places = max(0, digits - 1 - math.floor(math.log10(abs(value))))
     text = f"{round(value, digits - 1 - math.floor(math.log10(abs(value)))):.{min(places, 4)}f}"
     if "." in text:
