@@ -16,7 +16,7 @@ from low_tide.core.finding import RANK
 from low_tide.core.gear import Attenuator, Cabinet, Load, ReAmp
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.hookup import End, Hookup, Link, Placed, Rig, checked
-from low_tide.core.judge import judge, with_fixes
+from low_tide.core.judge import MOST_TRIED, judge, mends, with_fixes
 from low_tide.core.network import GROUND, Element, Network, Source, input_impedance
 from low_tide.core.power import powers_of
 from low_tide.core.response import frequency_grid
@@ -222,3 +222,11 @@ def test_reciprocity(name: str) -> None:
             assert za is not None
             assert zb is not None
             assert net.gain(b, a)[0] * za[0] == pytest.approx(net.gain(a, b)[0] * zb[0])
+
+
+@pytest.mark.parametrize("name", HOOKUPS)
+def test_fixes_tried_on_a_part_are_those_that_mend_the_whole(name: str) -> None:
+    judged = judge(checked(HOOKUPS[name], GEAR))
+    for plain, offered in zip(judged.findings, with_fixes(judged).findings, strict=True):
+        working = next((fix for fix in plain.fixes[:MOST_TRIED] if mends(fix, plain, judged)), None)
+        assert offered.fix == working
