@@ -1,4 +1,3 @@
-import { ChevronDown, Ellipsis, Eye, Map as Overview, Plus, Redo2, Search, Undo2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, answer, type Change, type End, type Finding } from "../../api/client";
@@ -6,7 +5,6 @@ import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
-import { Menu } from "../../parts/Menu";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { AddUnit } from "./AddUnit";
 import { Findings, fixable } from "./Findings";
@@ -16,6 +14,7 @@ import { NameSheet } from "./NameSheet";
 import { Standing } from "./Outcome";
 import { Picture } from "./Picture";
 import { SocketPanel } from "./SocketPanel";
+import { Toolbar } from "./Toolbar";
 import { Charts } from "./Charts";
 import { WhatIf } from "./WhatIf";
 import { useBench } from "./useBench";
@@ -195,74 +194,17 @@ function Work({ id }: { id: string }) {
         )}
         <div className="flex flex-col lg:min-h-0 lg:flex-1 lg:flex-row">
           <div className="flex min-w-0 flex-col lg:min-h-0 lg:flex-1">
-            <div className="no-print flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-5 pt-2 pb-1 text-[13px] lg:flex-nowrap lg:[&>*:not(:first-child)]:shrink-0">
-              <button
-                type="button"
-                onClick={() => setMenu(true)}
-                aria-label={`Hook-up: ${state.name}. Choose another`}
-                className="flex min-w-0 items-center gap-1 rounded-md border border-line bg-sheet px-2 py-0.5 text-[14px] font-bold hover:border-ink"
-              >
-                <span className="truncate">{state.name}</span> <ChevronDown size={15} className="shrink-0" />
-              </button>
-              <Button
-                look="quiet"
-                className="!px-1.5"
-                disabled={bench.held ? bench.held.length === 0 : !state.undo || bench.busy}
-                onClick={bench.undo}
-                title={`Undo ${state.undo ?? ""}`}
-                aria-label={`Undo ${state.undo ?? ""}`}
-              >
-                <Undo2 size={15} />
-              </Button>
-              <Button
-                look="quiet"
-                className="!px-1.5"
-                disabled={!state.redo || bench.busy || bench.held !== undefined}
-                onClick={bench.redo}
-                title={`Redo ${state.redo ?? ""}`}
-                aria-label={`Redo ${state.redo ?? ""}`}
-              >
-                <Redo2 size={15} />
-              </Button>
-              <Button look="quiet" className="!px-1.5" onClick={() => open({ show: "add" })}>
-                <Plus size={15} /> Add a unit
-              </Button>
-              <Button
-                look="quiet"
-                className="!px-1.5"
-                aria-pressed={bench.held !== undefined}
-                onClick={() => (bench.held ? bench.letGo(false) : bench.hold())}
-              >
-                <Eye size={15} /> What if
-              </Button>
-              <Button look="quiet" className="!px-1.5" onClick={() => open({ show: "plan" })}>
-                <Search size={15} /> Find me one
-              </Button>
-              <Button
-                look="quiet"
-                className="!px-1.5"
-                aria-pressed={overview}
-                onClick={() => setOverview(!overview)}
-              >
-                <Overview size={15} /> {overview ? "Close up" : "Overview"}
-              </Button>
-              <Menu
-                trigger={
-                  <Button look="quiet" className="!px-1.5" aria-label="More for this hook-up">
-                    <Ellipsis size={16} />
-                  </Button>
-                }
-                items={[
-                  { label: "Name and notes, or a copy …", run: () => setNaming(true) },
-                  { label: "Save as a file", run: () => window.location.assign(`/api/hookups/${id}/file`) },
-                  {
-                    label: "Save as a SPICE netlist",
-                    run: () => window.location.assign(`/api/hookups/${id}/spice`),
-                  },
-                  { label: "Put away …", run: () => setLeaving(true) },
-                ]}
-              />
-            </div>
+            <Toolbar
+              bench={bench}
+              state={state}
+              overview={overview}
+              onOverview={() => setOverview(!overview)}
+              onChoose={() => setMenu(true)}
+              onAdd={() => open({ show: "add" })}
+              onFind={() => open({ show: "plan" })}
+              onName={() => setNaming(true)}
+              onPutAway={() => setLeaving(true)}
+            />
             {pinned > 0 && (
               <p className="shrink-0 px-5 pb-1 text-[12px] text-ink-2">
                 {pinned} unit{pinned === 1 ? " is" : "s are"} kept as in the take or file, not as in the

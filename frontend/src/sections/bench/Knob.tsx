@@ -1,0 +1,160 @@
+import { Minus, Plus } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import type { Change, Schemas, UnitView } from "../../api/client";
+import { Outcome } from "./Outcome";
+
+export type ControlView = Schemas["ControlView"];
+type Value = Schemas["SetControl"]["value"];
+
+const decimal = (value: number) => String(value).replace("-", "−");
+
+function stepped({ control }: ControlView, value: Value, by: number): Value | undefined {
+  if (control.kind === "choice") {
+    const at = control.options.findIndex((o) => o.value === value);
+    return control.options[at + by]?.value;
+  }
+  if (control.kind === "switch") return by > 0;
+  const next = Math.min(control.high, Math.max(control.low, Number(value) + by * control.step));
+  return next === value ? undefined : next;
+}
+
+/** One switch, knob or selector; [ and ] move it while it has the focus. */
+export function Knob({
+  unit,
+  view,
+  locked,
+  onChange,
+}: { unit: UnitView; view: ControlView } & { locked: boolean; onChange: (changes: Change[]) => void }) {
+  const { control, value } = view;
+  // Where it will stand once the page has caught up: quick key presses count from there.
+  const latest = useRef<Value>(value);
+  useEffect(() => {
+    latest.current = value;
+  }, [value]);
+  const set = (next: Value | undefined) => {
+    if (next === undefined || next === latest.current) return;
+    latest.current = next;
+    onChange([{ op: "set", unit: unit.id, control: control.id, value: next }]);
+  };
+  const step = (by: number) => set(stepped(view, latest.current, by));
+  const held = locked && !control.safe_live;
+  // A position that is looked at, by mouse or by focus, says beforehand what it would lead to.
+  const [looked, setLooked] = useState<Value>();
+  const look = (at: Value | undefined) => ({
+    onMouseEnter: () => setLooked(at),
+    onMouseLeave: () => setLooked(undefined),
+    onFocus: () => setLooked(at),
+    onBlur: () => setLooked(undefined),
+  });
+  const outcome = looked !== undefined && looked !== value && !held && (
+    <Outcome
+      className="pointer-events-none absolute top-full left-0 z-20 w-max max-w-[280px] rounded border border-line bg-sheet px-2 py-1 shadow-md"
+      changes={[{ op: "set", unit: unit.id, control: control.id, value: looked }]}
+    />
+  );
+  const name = `${unit.name}, ${control.label}`;
+  const onKeyDown = (event: React.KeyboardEvent) => {
+    if (event.key === "[" || event.key === "]") {
+      event.preventDefault();
+      if (!held) step(event.key === "]" ? 1 : -1);
+    }
+  };
+  const hint = held ? "stays as it is while the amp is on" : undefined;
+  if (control.kind === "switch") {
+    return (
+      <span className="relative">
+        <button
+          type="button"
+          role="switch"
+          {...look(!value)}
+          aria-checked={Boolean(value)}
+          aria-label={name}
+          disabled={held}
+          title={hint}
+          onKeyDown={onKeyDown}
+          onClick={() => set(!value)}
+          className="flex items-center gap-1.5 text-[12px] text-ink-2 hover:text-ink disabled:opacity-60"
+        >
+          <span
+            className={`flex h-[15px] w-[26px] rounded-full border-[1.5px] border-ink p-[1.5px] ${value ? "justify-end bg-ink" : "bg-sheet"}`}
+          >
+            <span className={`size-[9px] rounded-full ${value ? "bg-paper" : "bg-ink"}`} />
+          </span>
+          {control.label} <b className="font-semibold text-ink">{value ? "on" : "off"}</b>
+        </button>
+        {outcome}
+      </span>
+    );
+  }
+  if (control.kind === "choice") {
+    return (
+      <div
+        role="radiogroup"
+        aria-label={name}
+        className="relative flex flex-wrap items-center gap-1 text-[12px] text-ink-2"
+      >
+        {outcome}
+        <span className="mr-0.5">{control.label}</span>
+        {control.options.map((option) => (
+          <button
+            key={option.value}
+            type="button"
+            role="radio"
+            aria-checked={option.value === value}
+            {...look(option.value)}
+            disabled={held}
+            title={hint}
+            onKeyDown={onKeyDown}
+            onClick={() => set(option.value)}
+            className={`min-w-[26px] rounded-[5px] border px-1.5 py-px text-center text-[12.5px] font-semibold disabled:opacity-60 ${option.value === value ? "border-ink bg-ink text-paper" : "border-line bg-sheet text-ink hover:border-ink"}`}
+          >
+            {option.label}
+          </button>
+        ))}
+        {control.unit}
+      </div>
+    );
+  }
+  return (
+    <div
+      role="spinbutton"
+      tabIndex={0}
+      aria-label={name}
+      aria-valuenow={Number(value)}
+      aria-valuemin={control.low}
+      aria-valuemax={control.high}
+      aria-valuetext={`${decimal(Number(value))} ${control.unit}`}
+      aria-disabled={held}
+      title={hint}
+      onKeyDown={(event) => {
+        onKeyDown(event);
+        if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+          event.preventDefault();
+          if (!held) step(event.key === "ArrowUp" ? 1 : -1);
+        }
+      }}
+      className="relative flex items-center gap-1 rounded text-[12px] text-ink-2"
+    >
+      {outcome}
+      <span className="mr-0.5">{control.label}</span>
+      {([-1, 1] as const).map((by) => (
+        <button
+          key={by}
+          type="button"
+          tabIndex={-1}
+          aria-label={`${name} ${by < 0 ? "down" : "up"}`}
+          disabled={held || stepped(view, value, by) === undefined}
+          onMouseEnter={() => setLooked(stepped(view, value, by))}
+          onMouseLeave={() => setLooked(undefined)}
+          onClick={() => step(by)}
+          className={`rounded border border-line p-[2px] text-ink hover:border-ink disabled:opacity-40 ${by > 0 ? "order-3" : ""}`}
+        >
+          {by < 0 ? <Minus size={11} /> : <Plus size={11} />}
+        </button>
+      ))}
+      <b className="order-2 min-w-[46px] text-center text-[12.5px] font-semibold text-ink">
+        {decimal(Number(value))} {control.unit}
+      </b>
+    </div>
+  );
+}
