@@ -181,7 +181,7 @@ class Network:
     @cached_property
     def _inverse(self) -> Complex:
         """Open-circuit impedances (Ω, shape (1, N, N)) of a network at one point: everything is asked of it."""
-        return self._solved(self._admittance(()), np.eye(len(self._nodes), dtype=np.complex128)[None])
+        return self._solved(self._passive, np.eye(len(self._nodes), dtype=np.complex128)[None])
 
     def _column(self, node: str) -> Complex:
         """Volts at every node for one ampere into `node`, without sources: Ω, shape (F, N).
@@ -196,10 +196,22 @@ class Network:
             if self.points == 1:
                 self._columns[at] = self._inverse[:, :, at]
             else:
-                current = np.zeros((self.points, len(self._nodes), 1), dtype=np.complex128)
-                current[:, at, 0] = 1
-                self._columns[at] = self._solved(self._admittance(()), current)[:, :, 0]
+                self._columns[at] = self._solved_column(at)
         return self._columns[at]
+
+    def _solved_column(self, at: int) -> Complex:
+        """One column at many points, solved on the part of the network that hangs together with it."""
+        part = sorted(self._index[name] for name in self.connected(self._nodes[at]))
+        current = np.zeros((self.points, len(part), 1), dtype=np.complex128)
+        current[:, part.index(at), 0] = 1
+        column = np.zeros((self.points, len(self._nodes)), dtype=np.complex128)
+        column[:, part] = self._solved(self._passive[:, part][:, :, part], current)[:, :, 0]
+        return column
+
+    @cached_property
+    def _passive(self) -> Complex:
+        """Admittances (S, shape (F, N, N)) of the network without its sources."""
+        return self._admittance(())
 
     def _own(self, node: str) -> Complex:
         """Open-circuit impedance (Ω, shape (F,)) between a node and ground."""
