@@ -11,6 +11,7 @@ from flask.testing import FlaskClient
 
 from low_tide.app import locker
 from low_tide.core.impedance import driver_impedance, typical_driver
+from low_tide.core.planner.wish import WAYS_OF
 from low_tide.core.response import frequency_grid
 from low_tide.demo.gear import GEAR
 from low_tide.formats.curves import write_zma
@@ -92,6 +93,13 @@ def test_a_wish_gets_lines_and_a_proposal_can_be_opened(client: FlaskClient) -> 
     assert made.json["name"] == best["name"]
     assert made.json["analysis"]["verdict"]["severity"] == best["severity"]
     assert {r["name"] for r in answer["ruled_out"]} == {"Gabion 40"}
+
+
+def test_every_goal_is_offered_with_what_goes_with_it(client: FlaskClient) -> None:
+    goals = {g["id"]: g for g in client.get("/api/goals").json["goals"]}
+    assert set(goals) == set(WAYS_OF)
+    assert {g for g, info in goals.items() if info["levelled"]} == {"down", "loop"}
+    assert {g for g, info in goals.items() if info["always_line"]} == {"silent", "cupboard"}
 
 
 def test_a_wish_that_cannot_be(client: FlaskClient) -> None:

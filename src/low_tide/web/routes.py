@@ -16,7 +16,7 @@ from low_tide.app import bench, locker, log, running
 from low_tide.app import preferences as schools
 from low_tide.core.checks import REGISTRY
 from low_tide.core.gear import KINDS
-from low_tide.core.planner import Answer
+from low_tide.core.planner import GOALS, Answer
 from low_tide.core.preferences import Preferences
 from low_tide.formats.curves import read_curve
 from low_tide.formats.documents import adapter, read_hookup_file
@@ -190,6 +190,12 @@ def hookup_list(query: s.SearchQuery) -> Response:
 @api.post("/hookups", responses={201: s.BenchOut})
 def hookup_new(body: s.NewHookup) -> Response:
     return reply_root(s.BenchOut, bench.create(body.name, body.hookup), 201)
+
+
+@api.get("/goals", responses={200: s.GoalList})
+def goal_list() -> Response:
+    """What can be wished for when looking for a hook-up."""
+    return reply(s.GoalList, {"goals": GOALS})
 
 
 @api.post("/hookups/find", responses={200: s.FindLine})

@@ -13,7 +13,7 @@ from low_tide.app.running import RunState
 from low_tide.core.amplifier import Readings, TwoReading
 from low_tide.core.choices import Choice
 from low_tide.core.hookup import End, Hookup
-from low_tide.core.planner import Answer, Progress, Wish
+from low_tide.core.planner import Answer, GoalInfo, Progress, Wish
 from low_tide.core.preferences import Preferences
 from low_tide.core.slips import Slip
 from low_tide.core.spectra import Spectra
@@ -135,6 +135,10 @@ class FindBody(Strict):
 
     wish: Wish
     now: Annotated[str, Field(max_length=64)] = ""
+
+
+class GoalList(Model):
+    goals: tuple[GoalInfo, ...]
 
 
 class FindLine(Model):

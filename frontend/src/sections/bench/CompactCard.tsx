@@ -1,4 +1,5 @@
 import { INK, VerdictMark } from "../../parts/Mark";
+import { short } from "../../parts/table";
 import type { Schemas, UnitView } from "../../api/client";
 
 interface Props {
@@ -12,7 +13,6 @@ interface Props {
 }
 
 const BORDER: Record<string, string> = { stop: "border-stop", caution: "border-caution" };
-const short = (value: number) => String(Number(value.toPrecision(3)));
 
 /** What matters most of a unit, in a few words. */
 function gist({ unit, share, sees }: Pick<Props, "unit" | "share" | "sees">): string {

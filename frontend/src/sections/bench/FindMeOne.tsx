@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type BenchState, type Schemas } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
@@ -15,17 +15,6 @@ interface Props {
   onClose: () => void;
   onOpen: (hookup: string) => void;
 }
-
-const GOALS: { id: Wish["goal"]; name: string }[] = [
-  { id: "silent", name: "Silent capture" },
-  { id: "down", name: "Quieter, through the real speaker" },
-  { id: "about_3", name: "About 3 dB down" },
-  { id: "reamped", name: "Loaded and re-amplified" },
-  { id: "cupboard", name: "Real cabinet in a cupboard" },
-  { id: "loop", name: "Turned down in the effects loop" },
-];
-const LEVELLED = new Set<Wish["goal"]>(["down", "loop"]);
-const FORCED_LINE = new Set<Wish["goal"]>(["silent", "cupboard"]);
 
 function Choose({
   label,
@@ -167,6 +156,13 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
   const [wish, setWish] = useState<Wish>({ goal: "silent", down_db: 12, line: true, amp: "", cabinet: "" });
   const [down, setDown] = useState("12");
   const finder = useFinder();
+  const { data } = useQuery({
+    queryKey: ["goals"],
+    queryFn: () => answer(api.GET("/api/goals")),
+    staleTime: Infinity,
+  });
+  const goals = data?.goals ?? [];
+  const goal = goals.find((g) => g.id === wish.goal);
   const set = (part: Partial<Wish>) => setWish({ ...wish, ...part });
   return (
     <Panel title="Find me a hook-up" about="from what you own, by the same checks" onClose={onClose}>
@@ -186,7 +182,7 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
                 value={wish.goal}
                 onChange={(event) => set({ goal: event.target.value as Wish["goal"] })}
               >
-                {GOALS.map(({ id, name }) => (
+                {goals.map(({ id, name }) => (
                   <option key={id} value={id}>
                     {name}
                   </option>
@@ -201,7 +197,7 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
             value={wish.cabinet ?? ""}
             onChange={(cabinet) => set({ cabinet })}
           />
-          {LEVELLED.has(wish.goal) && (
+          {goal?.levelled && (
             <Field label="Down by" unit="dB">
               <TextInput inputMode="decimal" value={down} onChange={(event) => setDown(event.target.value)} />
             </Field>
@@ -210,8 +206,8 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
             <input
               type="checkbox"
               className="accent-[var(--deep)]"
-              checked={wish.line || FORCED_LINE.has(wish.goal)}
-              disabled={FORCED_LINE.has(wish.goal)}
+              checked={wish.line || Boolean(goal?.always_line)}
+              disabled={goal?.always_line}
               onChange={(event) => set({ line: event.target.checked })}
             />
             and a line to the desk

@@ -1,6 +1,7 @@
 import { X } from "lucide-react";
 import { useState } from "react";
 import { INK } from "../../parts/Mark";
+import { short } from "../../parts/table";
 import type { Change, End, Schemas, UnitView } from "../../api/client";
 import { Knob, type ControlView } from "./Knob";
 
@@ -24,7 +25,6 @@ export interface CardProps {
 
 const BORDER: Record<string, string> = { stop: "border-stop", caution: "border-caution" };
 const BAR: Record<string, string> = { stop: "bg-stop", caution: "bg-caution" };
-const short = (value: number) => String(Number(value.toPrecision(3)));
 
 function Jack({
   unit,

@@ -11,14 +11,26 @@ from low_tide.core.spec import Spec
 Goal: TypeAlias = Literal["silent", "down", "about_3", "reamped", "cupboard", "loop"]
 Way: TypeAlias = Literal["load", "attenuator", "split", "reamp", "cabinet", "mode", "loop", "master", "inline"]
 
-GOAL_NAMES: dict[Goal, str] = {
-    "silent": "Silent capture",
-    "down": "So many dB down, through the real speaker",
-    "about_3": "About 3 dB down",
-    "reamped": "Loaded and re-amplified",
-    "cupboard": "The real cabinet in a cupboard",
-    "loop": "Turned down in the effects loop",
-}
+
+@dataclass(frozen=True)
+class GoalInfo:
+    """A goal by name. `levelled`: a number of dB goes with it. `always_line`: without a line it makes no sense."""
+
+    id: Goal
+    name: str
+    levelled: bool = False
+    always_line: bool = False
+
+
+GOALS: tuple[GoalInfo, ...] = (
+    GoalInfo("silent", "Silent capture", always_line=True),
+    GoalInfo("down", "Quieter, through the real speaker", levelled=True),
+    GoalInfo("about_3", "About 3 dB down"),
+    GoalInfo("reamped", "Loaded and re-amplified"),
+    GoalInfo("cupboard", "The real cabinet in a cupboard", always_line=True),
+    GoalInfo("loop", "Turned down in the effects loop", levelled=True),
+)
+_BY_ID = {info.id: info for info in GOALS}
 
 WAYS_OF: dict[Goal, tuple[Way, ...]] = {
     "silent": ("load",),
@@ -38,7 +50,7 @@ class Wish:
     """What a hook-up should do. `amp`, `cabinet`: a gear id, or empty for any. `down_db`: under full, at the
     speaker."""
 
-    goal: Annotated[Goal, Spec("Goal", names={str(k): v for k, v in GOAL_NAMES.items()})] = "silent"
+    goal: Annotated[Goal, Spec("Goal", names={info.id: info.name for info in GOALS})] = "silent"
     down_db: Annotated[float, Spec("Down by", "dB", 0, 60)] = 12.0
     line: Annotated[bool, Spec("And a line to the desk")] = True
     amp: Annotated[str, Spec("Amp", le=64)] = ""
@@ -46,10 +58,12 @@ class Wish:
 
     def wanted_db(self) -> float | None:
         """dB down at the speaker; None where no certain level is wished for."""
-        return {"down": self.down_db, "loop": self.down_db, "about_3": ABOUT_3_DB}.get(self.goal)
+        if _BY_ID[self.goal].levelled:
+            return self.down_db
+        return ABOUT_3_DB if self.goal == "about_3" else None
 
     def wants_line(self) -> bool:
-        return self.line or self.goal in ("silent", "cupboard")
+        return self.line or _BY_ID[self.goal].always_line
 
 
 @dataclass(frozen=True)
