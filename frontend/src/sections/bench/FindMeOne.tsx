@@ -212,7 +212,7 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
             />
             and a line to the desk
           </label>
-          <span className="flex justify-end gap-2">
+          <span className="col-start-2 flex justify-end gap-2">
             {finder.running && <Button onClick={finder.stop}>Stop</Button>}
             <Button look="main" type="submit" disabled={finder.running}>
               Look for one
