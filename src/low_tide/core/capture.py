@@ -231,7 +231,7 @@ class Levels:
             for socket in gear.sockets():
                 end = End(unit, socket.id)
                 edge = next((e for e in self.graph.into(end) if e.link), None)
-                if socket.level in ("speaker", "air") or edge is None or edge.link is None:
+                if socket.level in ("speaker", "air", "phones") or edge is None or edge.link is None:
                     continue
                 peak = self.at(end)
                 level = dbu(peak.normal / sqrt(2)) if peak.normal else None

@@ -8,7 +8,7 @@ from typing import Annotated, Literal, TypeAlias
 
 from low_tide.core.gear import Amp, Cabinet
 from low_tide.core.gear.base import Identity, Setting
-from low_tide.core.hookup import End, GearById, Hookup, HookupError, Link, Placed, Rig, checked
+from low_tide.core.hookup import End, GearById, Hookup, HookupError, Link, Occasion, Placed, Rig, checked
 from low_tide.core.spec import Spec
 
 
@@ -67,6 +67,24 @@ class Measure:
 
 
 @dataclass(frozen=True)
+class Stand:
+    """Say in which room a unit stands, and on what mount; what is left out stays, empty takes it back."""
+
+    unit: Identity
+    room: Annotated[str | None, Spec("Stands in", le=64)] = None
+    mount: Annotated[str | None, Spec("On", le=64)] = None
+    op: Literal["stand"] = "stand"
+
+
+@dataclass(frozen=True)
+class SetOccasion:
+    """Say when and how it is to be played, and how loud it is wanted."""
+
+    occasion: Occasion
+    op: Literal["occasion"] = "occasion"
+
+
+@dataclass(frozen=True)
 class Describe:
     """Change the hook-up's name or notes."""
 
@@ -75,7 +93,7 @@ class Describe:
     op: Literal["describe"] = "describe"
 
 
-Change: TypeAlias = AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Measure | Describe
+Change: TypeAlias = AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Measure | Stand | SetOccasion | Describe
 
 
 def _added(hookup: Hookup, change: AddUnit, gear: GearById) -> Hookup:
@@ -98,10 +116,21 @@ def _set(hookup: Hookup, change: SetControl, gear: GearById) -> Hookup:
     return replace(
         hookup,
         units=tuple(
-            Placed(p.unit, {**p.settings, change.control: change.value}) if p.unit == change.unit else p
+            replace(p, settings={**p.settings, change.control: change.value}) if p.unit == change.unit else p
             for p in hookup.units
         ),
     )
+
+
+def _stood(hookup: Hookup, change: Stand) -> Hookup:
+    if change.unit not in {p.unit for p in hookup.units}:
+        raise HookupError([f"“{change.unit}” is not in the hook-up."])
+
+    def stood(p: Placed) -> Placed:
+        room = p.room if change.room is None else change.room
+        return replace(p, room=room, mount=p.mount if change.mount is None else change.mount)
+
+    return replace(hookup, units=tuple(stood(p) if p.unit == change.unit else p for p in hookup.units))
 
 
 def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
@@ -130,6 +159,10 @@ def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
                 raise HookupError([f"Lead “{lead}” is not in use here."])
             links = (replace(k, reach=reach, tight=tight) if k.lead == lead else k for k in hookup.links)
             return replace(hookup, links=tuple(links))
+        case Stand():
+            return _stood(hookup, change)
+        case SetOccasion(occasion=occasion):
+            return replace(hookup, occasion=occasion)
         case Describe(name=name, notes=notes):
             return replace(
                 hookup,
@@ -148,13 +181,13 @@ def apply_all(hookup: Hookup, changes: Iterable[Change], gear: GearById) -> Rig:
 def changed(rig: Rig, changes: Iterable[Change]) -> Rig:
     """The rig after all changes together, keeping what they cannot touch. Raises HookupError."""
     changes = tuple(changes)
-    made = apply_all(rig.hookup, changes, rig.gear)
+    made = replace(apply_all(rig.hookup, changes, rig.gear), known=rig.known)
     return made if any(reaches_speaker_side(change, rig) for change in changes) else made.with_speaker_side_of(rig)
 
 
 def reaches_speaker_side(change: Change, rig: Rig) -> bool:
     """Whether a change may alter leads, or who takes how much on the speaker side."""
-    if isinstance(change, Describe):
+    if isinstance(change, Describe | Stand | SetOccasion):
         return False
     if not isinstance(change, SetControl):
         return True
@@ -185,6 +218,11 @@ def describe(change: Change, rig: Rig) -> str:
             return f"{name(unit)}: {label} {text}".replace(" -", " −")
         case Measure(lead=lead):
             return f"way of {name(lead)}"
+        case Stand(unit=unit, room=room, mount=mount):
+            on = f"on {name(mount)}" if mount else "on the floor"
+            return f"{name(unit)}: {f'in {name(room)}' if room else 'room not said' if room == '' else on}"
+        case SetOccasion():
+            return "when and how loud"
         case Describe():
             return "name and notes"
 
@@ -201,6 +239,6 @@ def touches_speaker_side(change: Change, rig: Rig) -> bool:
             ends = [end for k in rig.hookup.links if k.lead == lead for end in k.ends()]
         case RemoveUnit(unit=unit):
             ends = [e for k in rig.hookup.links if unit in {x.unit for x in k.ends()} for e in k.ends()]
-        case AddUnit() | Describe() | Measure():
+        case AddUnit() | Describe() | Measure() | Stand() | SetOccasion():
             return False
     return any(not rig.knows(end) or rig.socket(end).level == "speaker" for end in ends)

@@ -8,7 +8,7 @@ from math import isfinite
 
 from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, changed, reaches_speaker_side
 from low_tide.core.finding import RANK, Finding
-from low_tide.core.gear import Amp, Cabinet, Lead
+from low_tide.core.gear import Amp, Cabinet, Lead, Surrounding
 from low_tide.core.gear.base import Socket
 from low_tide.core.hookup import End, HookupError, Rig, fits
 from low_tide.core.judge import Judgement, judge
@@ -36,6 +36,7 @@ CONSTRUCTION = {
     "line": "balanced",
     "instrument": "screened",
     "microphone": "balanced",
+    "phones": "balanced",
     "air": "screened",
 }
 
@@ -56,7 +57,7 @@ def best_lead(rig: Rig, a: Socket, b: Socket | None) -> Lead | None:
 
 def meets(a: Socket, b: Socket) -> bool:
     """Whether someone would plug a lead from `a` to `b`: an output and an input, or two speaker sockets."""
-    if "air" in (a.level, b.level):
+    if {"air", "phones"} & {a.level, b.level}:
         return a.level == b.level and a.flow != b.flow
     if {a.flow, b.flow} == {"in", "out"}:
         return a.level == b.level or a.level == "speaker" or b.level == "speaker" or "line" in (a.level, b.level)
@@ -177,7 +178,7 @@ def _targets(rig: Rig, end: End) -> Iterator[tuple[tuple[End, Socket], str, str,
     inside = set(rig.hookup.gear_ids())
     speakers = {g.inner_speaker for g in rig.gear.values() if isinstance(g, Amp)}
     for gear in rig.gear.values():
-        if gear.id in inside or gear.archived or isinstance(gear, Lead):
+        if gear.id in inside or gear.archived or isinstance(gear, Lead | Surrounding):
             continue
         if isinstance(gear, Cabinet) and gear.own_lead and gear.id in speakers:
             continue  # a combo's speaker comes with its amp

@@ -5,10 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Annotated, TypeAlias, TypeVar
+from typing import Annotated, Literal, TypeAlias, TypeVar
 
-from low_tide.core.gear import Amp, Cabinet, Interface, Lead, Microphone, Unit
+from low_tide.core.gear import (
+    Amp,
+    Cabinet,
+    Headphones,
+    Interface,
+    Lead,
+    Microphone,
+    Mount,
+    Place,
+    Room,
+    Surrounding,
+    Unit,
+)
 from low_tide.core.gear.base import FITS, Control, Identity, Setting, Site, Socket
+from low_tide.core.gear.surroundings import minute_of
+from low_tide.core.heat import DUTY
 from low_tide.core.network import Parts, merged
 from low_tide.core.response import Real
 from low_tide.core.spec import Spec
@@ -51,10 +65,39 @@ class Link:
 
 @dataclass(frozen=True)
 class Placed:
-    """A unit of gear in a hook-up. Settings left out stand at their default."""
+    """A unit of gear in a hook-up. Settings left out stand at their default.
+
+    `room`: the room it stands in; `mount`: what keeps it off the floor; ids, empty where it is not said.
+    """
 
     unit: Identity
     settings: Mapping[str, Setting] = field(default_factory=dict)
+    room: Annotated[str, Spec("Stands in", le=64)] = ""
+    mount: Annotated[str, Spec("On", le=64)] = ""
+
+
+Playing: TypeAlias = Annotated[
+    Literal["rests", "riff", "held"], Spec("Played are", names={key: name for key, (name, _) in DUTY.items()})
+]
+
+
+@dataclass(frozen=True)
+class Occasion:
+    """When and how a hook-up is to be played, and how loud it is wanted where.
+
+    `hour`: a time of day as '21:00', empty where it is not said. `place` with `level` (dBA): the wish.
+    """
+
+    hour: Annotated[str, Spec("Hour", le=5)] = ""
+    hours: Annotated[float, Spec("Session", "h", 0.1, 16)] = 2.0
+    playing: Playing = "riff"
+    ambient: Annotated[float, Spec("Room temperature", "°C", -20, 60)] = 22.0
+    place: Annotated[str, Spec("Wanted at", le=64)] = ""
+    level: Annotated[float | None, Spec("Wanted level", "dBA", 0, 140)] = None
+
+    def __post_init__(self) -> None:
+        if self.hour:
+            minute_of(self.hour)
 
 
 @dataclass(frozen=True)
@@ -65,21 +108,41 @@ class Hookup:
     notes: Annotated[str, Spec("Notes", le=8000)] = ""
     units: Annotated[tuple[Placed, ...], Spec("Units", le=60)] = ()
     links: Annotated[tuple[Link, ...], Spec("Leads", le=120)] = ()
+    occasion: Annotated[Occasion, Spec("Occasion")] = Occasion()
 
     def gear_ids(self) -> tuple[str, ...]:
         """Every gear id it refers to, units first, each once."""
-        return tuple(dict.fromkeys([p.unit for p in self.units] + [link.lead for link in self.links]))
+        around = [i for p in self.units for i in (p.room, p.mount) if i]
+        return tuple(dict.fromkeys([p.unit for p in self.units] + [link.lead for link in self.links] + around))
 
 
 GearById: TypeAlias = Mapping[str, Unit]
 
 
 @dataclass(frozen=True)
+class Correction:
+    """What readings at a place add to its prediction: dB, ± dB, and how many readings it rests on."""
+
+    offset: float
+    spread: float
+    readings: int
+
+
+@dataclass(frozen=True)
+class Known:
+    """What was found out by measuring: corrections by place, and the part of the listening allowance already used."""
+
+    corrections: Mapping[str, Correction] = field(default_factory=dict)
+    dose: float = 0.0
+
+
+@dataclass(frozen=True)
 class Rig:
-    """A hook-up together with the gear it refers to, and whatever else lies in the locker."""
+    """A hook-up together with the gear it refers to, whatever else lies in the locker, and what was measured."""
 
     hookup: Hookup
     gear: GearById
+    known: Known = Known()
 
     @cached_property
     def _settings(self) -> dict[str, dict[str, Setting]]:
@@ -108,6 +171,24 @@ class Rig:
 
     def cabinets(self) -> Iterator[tuple[str, Cabinet]]:
         return ((u, g) for u, g in self.units() if isinstance(g, Cabinet))
+
+    def places(self) -> Iterator[Place]:
+        """Listening places of the locker, archived ones aside."""
+        return (g for g in self.gear.values() if isinstance(g, Place) and not g.archived)
+
+    def room_of(self, unit: str) -> Room | None:
+        """The room a unit of the hook-up stands in, where that was said."""
+        found = self.gear.get(self._placed[unit].room)
+        return found if isinstance(found, Room) else None
+
+    def mount_of(self, unit: str) -> Mount | None:
+        """What keeps a unit of the hook-up off the floor."""
+        found = self.gear.get(self._placed[unit].mount)
+        return found if isinstance(found, Mount) else None
+
+    @cached_property
+    def _placed(self) -> dict[str, Placed]:
+        return {p.unit: p for p in self.hookup.units}
 
     def name(self, unit: str) -> str:
         return self.gear[unit].name
@@ -176,8 +257,8 @@ class Rig:
 
     def moved(self, settings: Mapping[str, Mapping[str, Setting]]) -> Rig:
         """The same rig with some controls moved: unit → control → value. Its leads stay, so they carry over."""
-        units = tuple(Placed(p.unit, {**p.settings, **settings.get(p.unit, {})}) for p in self.hookup.units)
-        other = Rig(replace(self.hookup, units=units), self.gear)
+        units = tuple(replace(p, settings={**p.settings, **settings.get(p.unit, {})}) for p in self.hookup.units)
+        other = replace(self, hookup=replace(self.hookup, units=units))
         vars(other).update({k: vars(self)[k] for k in CARRIED if k in vars(self)})
         return other
 
@@ -238,13 +319,13 @@ def islands(rig: Rig) -> tuple[Rig, ...]:
         links = tuple(k for k in rig.hookup.links if {e.unit for e in k.ends()} & inside)
         ends = {e.unit for k in links for e in k.ends()}
         units = tuple(p for p in rig.hookup.units if p.unit in inside | (ends & meeting))
-        found.append(Rig(replace(rig.hookup, units=units, links=links), rig.gear))
+        found.append(replace(rig, hookup=replace(rig.hookup, units=units, links=links)))
     return tuple(found)
 
 
 def has_own_lead(unit: Unit) -> bool:
-    """Whether a unit is itself what a link is made of: a combo's speaker, or a microphone."""
-    return isinstance(unit, Microphone) or (isinstance(unit, Cabinet) and unit.own_lead is not None)
+    """Whether a unit is itself what a link is made of: a combo's speaker, a microphone, headphones."""
+    return isinstance(unit, Microphone | Headphones) or (isinstance(unit, Cabinet) and unit.own_lead is not None)
 
 
 def fits(lead: Lead, a: Socket, b: Socket | None) -> bool:
@@ -270,6 +351,12 @@ def problems(hookup: Hookup, gear: GearById) -> list[str]:
         seen.add(placed.unit)
         if isinstance(unit, Lead):
             found.append(f"{unit.name} is a lead: it goes between two sockets.")
+        if isinstance(unit, Surrounding):
+            found.append(f"{unit.name} is no unit: nothing is plugged into it.")
+        if placed.room and not isinstance(gear[placed.room], Room):
+            found.append(f"{unit.name} cannot stand in {gear[placed.room].name}: that is no room.")
+        if placed.mount and not isinstance(gear[placed.mount], Mount):
+            found.append(f"{unit.name} cannot stand on {gear[placed.mount].name}: that is no mount.")
         controls = {c.id: c for c in unit.controls()}
         for key, value in placed.settings.items():
             if key not in controls:

@@ -170,7 +170,9 @@ def _where(rig: Rig, moved: Mapping[str, Mapping[str, Setting]]) -> str:
             continue
         for key, value in changed.items():
             if key == "step":
-                said.append(f"{rig.name(unit)} at −{figure(float(value))} dB")
+                gear = rig.gear[unit]
+                down = gear.decibels(value) if isinstance(gear, Attenuator) else float(value)
+                said.append(f"{rig.name(unit)} at −{figure(down)} dB")
             elif key == "bypass":
                 said.append(f"{rig.name(unit)} not bypassed")
     return "with " + ", ".join(said) if said else ""

@@ -8,6 +8,7 @@ from typing import Annotated, Literal, TypeAlias
 from low_tide.core.spec import Spec
 
 MatchSchool: TypeAlias = Literal["exact", "one_step_high", "either_way"]
+ListeningSchool: TypeAlias = Literal["85_3", "90_5", "80_week"]
 MarginSchool: TypeAlias = Literal["one_and_a_half", "label", "double"]
 
 MATCH_NAMES: dict[str, str] = {
@@ -20,6 +21,11 @@ MARGIN_NAMES: dict[str, str] = {
     "label": "the amp's label is enough",
     "double": "twice the amp's label",
 }
+LISTENING_NAMES: dict[str, str] = {
+    "85_3": "85 dBA for 8 h, halved every 3 dB",
+    "90_5": "90 dBA for 8 h, halved every 5 dB (a legal limit, not a safe level)",
+    "80_week": "80 dBA for 40 h a week, halved every 3 dB",
+}
 MARGINS: dict[str, float] = {"one_and_a_half": 1.5, "label": 1.0, "double": 2.0}
 
 
@@ -29,4 +35,5 @@ class Preferences:
 
     match: Annotated[MatchSchool, Spec("Impedance match", names=MATCH_NAMES)] = "exact"
     margin: Annotated[MarginSchool, Spec("A load should stand", names=MARGIN_NAMES)] = "one_and_a_half"
+    listening: Annotated[ListeningSchool, Spec("Listening limit", names=LISTENING_NAMES)] = "85_3"
     session_name: Annotated[str, Spec("Session shown above", le=80)] = ""

@@ -16,7 +16,7 @@ class Spec:
     """Meaning of one field. `ge` and `le` are inclusive, in `unit`; for text they bound the length.
 
     `typical` is offered where the user does not know; a value taken from it stays listed in the
-    unit's `typical` tuple and so marked through every result.
+    unit's `typical` tuple and so marked through every result. `refers`: the text is the id of gear of this kind.
     """
 
     label: str
@@ -25,6 +25,7 @@ class Spec:
     le: float | None = None
     typical: float | str | None = None
     help: str = ""
+    refers: str = ""
     names: dict[str, str] = field(default_factory=dict, hash=False)
 
     def __get_pydantic_core_schema__(self, source: Any, handler: Any) -> Any:
@@ -45,7 +46,7 @@ class Spec:
     def __get_pydantic_json_schema__(self, core_schema: Any, handler: Any) -> Any:
         schema = dict(handler(core_schema))
         schema["title"] = self.label
-        extra = {"x-unit": self.unit, "x-typical": self.typical, "x-names": self.names}
+        extra = {"x-unit": self.unit, "x-typical": self.typical, "x-names": self.names, "x-refers": self.refers}
         schema.update({key: value for key, value in extra.items() if value not in ("", None, {})})
         if self.help:
             schema["description"] = self.help

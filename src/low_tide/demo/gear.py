@@ -7,22 +7,32 @@ from low_tide.core.gear import (
     Attenuator,
     Cabinet,
     Guitar,
+    Headphones,
     Interface,
     Lead,
     LineBox,
     Load,
     Microphone,
+    Mount,
+    Partition,
     Pedal,
+    Place,
     Processor,
     ReAmp,
+    Room,
     Switcher,
     TapBox,
     Unit,
 )
 from low_tide.core.gear.amp import Loop, PowerMode, Tap
+from low_tide.core.gear.attenuator import Mark
+from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver, OwnLead
-from low_tide.core.gear.interface import Input, Output
+from low_tide.core.gear.interface import Input, Output, PhonesOut
 from low_tide.core.gear.line_out import LineOut
+from low_tide.core.gear.load import CurveMode
+from low_tide.core.gear.surroundings import Limit, Surface
+from low_tide.core.heat import Thermal
 
 AMPS: tuple[Unit, ...] = (
     Amp(
@@ -138,6 +148,7 @@ LOADS: tuple[Unit, ...] = (
         through="switching",
         cutout="none",
         line_out=LineOut(ratio_db=-20, filter="switchable", earth_lift=True, isolated="no", phantom="tolerates"),
+        warms=Thermal(0.9, 25, 65),
         notes="A plug in the through socket takes the load out.",
     ),
     Load(
@@ -155,6 +166,13 @@ LOADS: tuple[Unit, ...] = (
         "Revetment 16",
         impedances=(8.0, 16.0),
         behaviour="reactive",
+        modes=(
+            CurveMode("closed 4×12", DriverData(f_s=110, q_ms=4, q_es=0.6)),
+            CurveMode("open back", DriverData(f_s=80, q_ms=6, q_es=0.9)),
+            CurveMode("bright", DriverData(f_s=95, l_2=1.2, r_2=90)),
+            CurveMode("soft", DriverData(f_s=95, l_2=0.35, r_2=30)),
+        ),
+        own_noise=28,
         rating=150,
         rating_kind="continuous",
         cutout="none",
@@ -188,6 +206,7 @@ ATTENUATORS: tuple[Unit, ...] = (
         rating=50,
         rating_kind="amp_label",
         steps=(8.0, 16.0, 24.0),
+        warms=Thermal(limit=60),
         bypass=True,
         cutout="none",
         notes="Three steps, far apart.",
@@ -204,6 +223,16 @@ ATTENUATORS: tuple[Unit, ...] = (
         bypass=True,
         cutout="opens",
         line_out=LineOut(ratio_db=-20, phantom="tolerates"),
+    ),
+    Attenuator(
+        "sandbag-30",
+        "Sandbag 30",
+        rating=60,
+        rating_kind="continuous",
+        steps=(),
+        marks=(Mark("0", 0.0, 0.1), Mark("3", 4.2, 0.3), Mark("6", 11.0, 0.5), Mark("10", 26.5, 0.8)),
+        cutout="none",
+        notes="A knob from 0 to 10 that says nothing; its table is from volts on the bench.",
     ),
 )
 
@@ -230,7 +259,15 @@ TAP_BOXES: tuple[Unit, ...] = (
 _DRIVER_16 = Driver(16.0, 60, 99.0)
 
 CABINETS: tuple[Unit, ...] = (
-    Cabinet("turnstone-212", "Turnstone 2×12", drivers=(_DRIVER_16,) * 2, rating=120, jacks=2, jack_wiring="parallel"),
+    Cabinet(
+        "turnstone-212",
+        "Turnstone 2×12",
+        drivers=(_DRIVER_16,) * 2,
+        rating=120,
+        jacks=2,
+        jack_wiring="parallel",
+        weight=24,
+    ),
     Cabinet(
         "whimbrel-412",
         "Whimbrel 4×12",
@@ -238,8 +275,9 @@ CABINETS: tuple[Unit, ...] = (
         wiring="series_parallel",
         rating=240,
         enclosure="closed",
+        weight=41,
     ),
-    Cabinet("sanderling-112", "Sanderling 1×12", drivers=(Driver(8.0, 80, 98.0),)),
+    Cabinet("sanderling-112", "Sanderling 1×12", drivers=(Driver(8.0, 80, 98.0),), weight=14),
     Cabinet(
         "spoonbill-412",
         "Spoonbill 4×12",
@@ -364,6 +402,7 @@ INTERFACES: tuple[Unit, ...] = (
             Input("line 4", connector="trs", max_level=20, most_gain=12, absolute_max=28),
         ),
         outputs=(Output("output 1"), Output("output 2")),
+        phones=(PhonesOut(max_volts=2.0, impedance=10),),
         earthed="yes",
     ),
     Interface(
@@ -388,6 +427,62 @@ INTERFACES: tuple[Unit, ...] = (
     ),
 )
 
+HEADPHONES: tuple[Unit, ...] = (
+    Headphones("mussel-64", "Mussel 64", impedance=64, sensitivity=97, notes="Closed; for the guide."),
+)
+
+ROOMS: tuple[Unit, ...] = (
+    Room(
+        "hold", "the hold", volume=90, damping="treated", notes="Live room: carpets on steel, mattresses on the hull."
+    ),
+    Room("wheelhouse", "the wheelhouse", volume=26, notes="Control room."),
+    Room("harbour-hall", "the harbour hall", volume=1200, damping="hall"),
+    Room("bunk-room", "the crew's quarters", volume=32),
+)
+
+PARTITIONS: tuple[Unit, ...] = (
+    Partition(
+        "aft-bulkhead",
+        "Aft bulkhead",
+        between="hold",
+        other="bunk-room",
+        surfaces=(Surface("bulkhead", 12.0), Surface("solid_door", 1.6)),
+    ),
+    Partition(
+        "deck",
+        "Deck and hatch",
+        between="hold",
+        other="wheelhouse",
+        surfaces=(Surface("bulkhead", 9.0), Surface("hollow_door", 1.2)),
+    ),
+    Partition("hull", "Hull side", between="hold", other="", surfaces=(Surface("bulkhead", 32.0),)),
+)
+
+PLACES: tuple[Unit, ...] = (
+    Place("at-the-desk", "Wheelhouse desk", room="wheelhouse", ears=True),
+    Place("by-the-amp", "By the amp", room="hold", distance=2.5, notes="Where the player stands in loud hours."),
+    Place(
+        "hall-desk",
+        "Desk in the hall",
+        room="harbour-hall",
+        distance=14.0,
+        ears=True,
+        limits=(Limit("18:00", "23:30", 96, "the hall"),),
+    ),
+    Place("bunks", "Bunks", room="bunk-room", limits=(Limit("21:00", "07:00", 35, "the crew"),)),
+    Place(
+        "next-boat",
+        "Next boat",
+        distance=12.0,
+        limits=(Limit("21:00", "07:00", 40, "harbour rules"), Limit("07:00", "21:00", 60, "harbour rules")),
+    ),
+)
+
+MOUNTS: tuple[Unit, ...] = (
+    Mount("cork-mat", "Cork mat", deflection=0.6, least_weight=2, most_weight=60),
+    Mount("spring-feet", "Spring feet", deflection=6.0, least_weight=18, most_weight=45),
+)
+
 GEAR: dict[str, Unit] = {
     unit.id: unit
     for group in (
@@ -404,7 +499,12 @@ GEAR: dict[str, Unit] = {
         MICROPHONES,
         LINE_BOXES,
         INTERFACES,
+        HEADPHONES,
         LEADS,
+        ROOMS,
+        PARTITIONS,
+        PLACES,
+        MOUNTS,
     )
     for unit in group
 }

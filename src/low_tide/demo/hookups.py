@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from low_tide.core.hookup import End, Hookup, Link, Placed
+from dataclasses import replace
+
+from low_tide.core.hookup import End, Hookup, Link, Occasion, Placed
+from low_tide.demo.gear import GEAR
 
 
 def _link(lead: str, a: str, b: str = "") -> Link:
@@ -10,7 +13,31 @@ def _link(lead: str, a: str, b: str = "") -> Link:
     return Link(lead, End(*a.split("/")), End(*b.split("/")) if b else None)
 
 
-HOOKUPS: dict[str, Hookup] = {
+STANDING = {"amp", "load", "attenuator", "reamp", "cabinet"}
+
+OCCASIONS: dict[str, Occasion] = {
+    "silent-night": Occasion("22:00", 3, "riff", 19),
+    "quiet-hold": Occasion("16:00", 2, "riff", 19, "at-the-desk", 62),
+    "combo-bunks": Occasion("21:30", 1, "rests", 19, "bunks", 32),
+    "re-amplified": Occasion("22:30", 2, "riff", 19, "bunks", 32),
+    "split-fog": Occasion("14:00", 2, "riff", 19),
+    "tap-on-lead": Occasion("11:00", 1, "held", 19),
+    "harbour-hall": Occasion("20:00", 2, "rests", 24),
+    "tap-behind-pad": Occasion("20:30", 1, "riff", 19),
+}
+"""When some of them are played; the others have no hour yet."""
+
+
+def _aboard(name: str, hookup: Hookup) -> Hookup:
+    """The same with what stands anywhere standing in the hold, and its hour."""
+    units = tuple(
+        replace(p, room="harbour-hall" if name == "harbour-hall" else "hold") if GEAR[p.unit].kind in STANDING else p
+        for p in hookup.units
+    )
+    return replace(hookup, units=units, occasion=OCCASIONS.get(name, Occasion()))
+
+
+_HOOKUPS: dict[str, Hookup] = {
     "silent-night": Hookup(
         "Cue 1, silent after 21:00",
         "Everyone sleeps; the load box alone, IR in software.",
@@ -377,3 +404,5 @@ HOOKUPS: dict[str, Hookup] = {
         ),
     ),
 }
+
+HOOKUPS: dict[str, Hookup] = {name: _aboard(name, hookup) for name, hookup in _HOOKUPS.items()}

@@ -10,6 +10,7 @@ from low_tide.core.checks import (  # noqa: F401, I001
     earth,
     speaker_sound,
     effects,
+    loudness,
     people,
 )
 from low_tide.core.checks.registry import REGISTRY, Case, Check, run_all

@@ -7,11 +7,42 @@ from collections.abc import Iterator
 from low_tide.core.changes import SetControl, describe, touches_speaker_side
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix
+from low_tide.core.heat import DUTY
 from low_tide.core.power import powers
 from low_tide.core.units import figure
+from low_tide.core.warm import warm_boxes
 
 FAMILY = "Heat and hands"
 WARM_WATTS = 0.5
+
+
+@check("runs-hot", FAMILY, "A load, attenuator or re-amplifier is predicted to get hotter than its case may.")
+def runs_hot(case: Case) -> Iterator[Finding]:
+    occasion = case.rig.hookup.occasion
+    for unit, box in warm_boxes(case.rig):
+        if box is None:
+            yield Finding(
+                "runs-hot",
+                "caution",
+                f"How hot {case.rig.name(unit)} gets is not known.",
+                "Neither its rating nor its thermal resistance is on record. Find out, or feel it often: a hot case"
+                " burns.",
+                (unit,),
+            )
+            continue
+        end = box.at(occasion.hours * 60)
+        if end <= box.limit:
+            continue
+        yield Finding(
+            "runs-hot",
+            "caution",
+            f"{case.rig.name(unit)} gets to about {figure(end)} °C.",
+            f"Flat out with {DUTY[occasion.playing][0]} about {figure(box.watts)} W stay in it; its case passes"
+            f" {figure(box.limit)} °C after about {figure(box.reaches_limit, 2)} min. Then let it rest for about"
+            f" {figure(box.rest, 2)} min. Air all round; a hot case burns.",
+            (unit,),
+            typical=tuple(f"{case.rig.name(unit)}: {said}, an estimate" for said in box.estimate),
+        )
 
 
 @check("no-air", FAMILY, "A box that turns power into heat is stacked or covered.")

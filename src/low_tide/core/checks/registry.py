@@ -11,6 +11,7 @@ from low_tide.core.changes import Change
 from low_tide.core.circuit import nominal_network
 from low_tide.core.finding import RANK, Finding
 from low_tide.core.hookup import Rig
+from low_tide.core.loudness import Heard, Phones, Sounding, heard, phones, soundings
 from low_tide.core.network import Network, NetworkError
 from low_tide.core.power import Seen, Share, seen_by, shares
 from low_tide.core.preferences import Preferences
@@ -51,6 +52,18 @@ class Case:
     @cached_property
     def inputs(self) -> tuple[InPoint, ...]:
         return self.levels.inputs
+
+    @cached_property
+    def soundings(self) -> tuple[Sounding, ...]:
+        return soundings(self.rig)
+
+    @cached_property
+    def heard(self) -> tuple[Heard, ...]:
+        return heard(self.rig)
+
+    @cached_property
+    def phones(self) -> tuple[Phones, ...]:
+        return phones(self.rig)
 
     @cached_property
     def line_points(self) -> tuple[LinePoint, ...]:

@@ -8,6 +8,7 @@ from low_tide.core.gear.amp import Amp
 from low_tide.core.gear.attenuator import Attenuator
 from low_tide.core.gear.cabinet import Cabinet
 from low_tide.core.gear.guitar import Guitar
+from low_tide.core.gear.headphones import Headphones
 from low_tide.core.gear.interface import Interface
 from low_tide.core.gear.lead import Lead
 from low_tide.core.gear.line_box import LineBox
@@ -16,6 +17,7 @@ from low_tide.core.gear.microphone import Microphone
 from low_tide.core.gear.pedal import Pedal
 from low_tide.core.gear.processor import Processor
 from low_tide.core.gear.reamp import ReAmp
+from low_tide.core.gear.surroundings import Mount, Partition, Place, Room, Surrounding
 from low_tide.core.gear.switcher import Switcher
 from low_tide.core.gear.tap_box import TapBox
 
@@ -33,7 +35,12 @@ Unit: TypeAlias = (
     | Microphone
     | LineBox
     | Interface
+    | Headphones
     | Lead
+    | Room
+    | Partition
+    | Place
+    | Mount
 )
 
 PowerStage: TypeAlias = Amp | ReAmp
@@ -53,7 +60,12 @@ KINDS: dict[str, tuple[type[Unit], str, str]] = {
     "microphone": (Microphone, "Microphone", "Microphones"),
     "line_box": (LineBox, "Line box", "Line boxes"),
     "interface": (Interface, "Interface or desk", "Interfaces and desks"),
+    "headphones": (Headphones, "Headphones", "Headphones"),
     "lead": (Lead, "Lead", "Leads"),
+    "room": (Room, "Room", "Rooms"),
+    "partition": (Partition, "Partition", "Partitions"),
+    "place": (Place, "Place", "Places"),
+    "mount": (Mount, "Mount", "Mounts"),
 }
 """kind → class, name, plural; in the order the signal meets them."""
 
@@ -63,15 +75,21 @@ __all__ = [
     "Attenuator",
     "Cabinet",
     "Guitar",
+    "Headphones",
     "Interface",
     "Lead",
     "LineBox",
     "Load",
     "Microphone",
+    "Mount",
+    "Partition",
     "Pedal",
+    "Place",
     "PowerStage",
     "Processor",
     "ReAmp",
+    "Room",
+    "Surrounding",
     "Switcher",
     "TapBox",
     "Unit",

@@ -6,6 +6,8 @@ from dataclasses import dataclass, field
 from math import inf
 from typing import Annotated, Literal
 
+import numpy as np
+
 from low_tide.core.attenuator import l_pad
 from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
@@ -20,17 +22,36 @@ from low_tide.core.gear.base import (
     OptionalWatts,
     Passive,
     RatingKind,
+    Setting,
     Site,
     Socket,
     SpeakerSockets,
     Transfer,
     TypicalNames,
+    Warms,
     once,
 )
 from low_tide.core.gear.line_out import LineOut
+from low_tide.core.heat import Thermal
 from low_tide.core.network import GROUND, Parts
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A position of a knob or step that carries no dB, and what readings showed it to be."""
+
+    at: Annotated[str, Spec("Position", ge=1, le=20)] = "5"
+    down_db: Annotated[float, Spec("Down by", "dB", 0, 80)] = 6.0
+    spread: Annotated[float, Spec("Give or take", "dB", 0, 20)] = 1.0
+
+    def number(self) -> float | None:
+        """The position as a number, where it is one."""
+        try:
+            return float(self.at.replace(",", "."))
+        except ValueError:
+            return None
 
 
 @dataclass(frozen=True)
@@ -53,6 +74,10 @@ class Attenuator(Passive):
     ] = (3.0, 6.0, 9.0, 12.0)
     lowest: Annotated[float, Spec("Knob from", "dB down", 0, 60)] = 3.0
     highest: Annotated[float, Spec("Knob to", "dB down", 0, 60)] = 30.0
+    marks: Annotated[
+        tuple[Mark, ...],
+        Spec("Calibrated positions", le=24, help="For a knob or steps without dB; they stand above those."),
+    ] = ()
     bypass: Annotated[bool, Spec("Bypass switch")] = False
     mute: Annotated[
         Literal["none", "loaded", "open"],
@@ -68,6 +93,7 @@ class Attenuator(Passive):
     connector: SpeakerSockets = "jack"
     cutout: CutOut = "unknown"
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
+    warms: Warms = field(default_factory=Thermal)
     archived: Annotated[bool, Spec("Archived")] = False
 
     def __post_init__(self) -> None:
@@ -75,6 +101,22 @@ class Attenuator(Passive):
             raise ValueError("Knob: “from” must be less than “to”.")
         if len({f"{s:g}" for s in self.steps}) < len(self.steps):
             raise ValueError("Fixed steps: two of them are the same.")
+        if len({m.at for m in self.marks}) < len(self.marks):
+            raise ValueError("Calibrated positions: two of them are the same.")
+        if self.is_marked_knob() and not self._is_monotone():
+            raise ValueError("Calibrated positions: a knob goes up or down all the way; these go both ways.")
+
+    def is_marked_knob(self) -> bool:
+        """Whether its calibrated positions are numbers on a knob, with something between them."""
+        return len(self.marks) > 1 and all(m.number() is not None for m in self.marks)
+
+    @once
+    def _table(self) -> tuple[tuple[float, float, float], ...]:
+        return tuple(sorted((m.number() or 0.0, m.down_db, m.spread) for m in self.marks))
+
+    def _is_monotone(self) -> bool:
+        down = [d for _, d, _ in self._table()]
+        return down in (sorted(down), sorted(down, reverse=True))
 
     @once
     def sockets(self) -> tuple[Socket, ...]:
@@ -86,7 +128,13 @@ class Attenuator(Passive):
 
     @once
     def controls(self) -> tuple[Control, ...]:
-        if self.steps:
+        if self.is_marked_knob():
+            at = [position for position, *_ in self._table()]
+            knob = Control("step", "Knob at", "range", at[0], low=at[0], high=at[-1], step=0.5, reaches_levels=True)
+        elif self.marks:
+            options = tuple(Option(m.at, f"{m.at} (about −{figure(m.down_db)} dB)") for m in self.marks)
+            knob = Control("step", "Step", "choice", self.marks[-1].at, options, reaches_levels=True)
+        elif self.steps:
             options = tuple(Option(f"{s:g}", f"−{s:g}" if s else "0") for s in self.steps)
             knob = Control("step", "Step", "choice", options[-1].value, options, unit="dB", reaches_levels=True)
         else:
@@ -106,7 +154,51 @@ class Attenuator(Passive):
 
     def attenuation(self, site: Site) -> float:
         """dB down into the rated impedance, as set."""
-        return 0.0 if site.settings.get("bypass") else float(site.settings["step"])
+        return 0.0 if site.settings.get("bypass") else self.decibels(site.settings["step"])
+
+    def decibels(self, position: Setting) -> float:
+        """dB down into the rated impedance at a position of its knob or steps.
+
+        Between the calibrated positions of a knob the straight line from one to the next: it never turns round.
+        """
+        if self.is_marked_knob():
+            at, down, _ = zip(*self._table(), strict=True)
+            return float(np.interp(float(position), at, down))
+        if self.marks:
+            return next((m.down_db for m in self.marks if m.at == position), 0.0)
+        return float(position)
+
+    def doubt_db(self, position: Setting) -> float:
+        """± dB of a position that was calibrated; 0 for one that is marked in dB."""
+        if self.is_marked_knob():
+            at = float(position)
+            return max(s for _, _, s in sorted(self._table(), key=lambda row: abs(row[0] - at))[:2])
+        return next((m.spread for m in self.marks if m.at == position), 0.0)
+
+    def positions(self) -> tuple[Setting, ...]:
+        """Every step, or for a knob the positions a hand can tell apart: 1 dB, or half a mark."""
+        if self.is_marked_knob():
+            at = [position for position, *_ in self._table()]
+            return tuple(at[0] + i / 2 for i in range(int((at[-1] - at[0]) * 2) + 1))
+        if self.marks:
+            return tuple(m.at for m in self.marks)
+        if self.steps:
+            return tuple(f"{s:g}" for s in self.steps)
+        return tuple(float(self.lowest + i) for i in range(int(self.highest - self.lowest) + 1))
+
+    def range_db(self) -> tuple[float, float]:
+        """Least and most dB down that its knob or steps reach, bypass aside."""
+        if not self.steps and not self.marks:
+            return self.lowest, self.highest
+        found = [self.decibels(p) for p in self.positions()]
+        return min(found), max(found)
+
+    def nearest(self, wanted_db: float) -> Setting:
+        """The position whose dB come nearest to those wanted."""
+        return min(self.positions(), key=lambda p: abs(self.decibels(p) - wanted_db))
+
+    def is_stepped(self) -> bool:
+        return not self.is_marked_knob() and bool(self.marks or self.steps)
 
     def is_muted(self, site: Site) -> bool:
         return bool(site.settings.get("mute"))
@@ -129,10 +221,15 @@ class Attenuator(Passive):
         return line_outs.of(self.line_out, "in", site)
 
     def assumptions(self) -> tuple[str, ...]:
+        found = []
         if self.behaviour == "reactive" and not self.curve.complete():
-            return (f"{self.name}: curve typical, not measured",)
-        return ()
+            found.append(f"{self.name}: curve typical, not measured")
+        if self.marks:
+            found.append(f"{self.name}: dB of its positions by calibration")
+        return tuple(found)
 
     def summary(self) -> str:
+        if self.marks:
+            return f"{self.behaviour} attenuator, {figure(self.impedance)} Ω, {len(self.marks)} calibrated positions"
         span = f"{len(self.steps)} steps" if self.steps else f"{figure(self.lowest)} to {figure(self.highest)} dB"
         return f"{self.behaviour} attenuator, {figure(self.impedance)} Ω, {span}"

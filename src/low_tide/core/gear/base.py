@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from math import inf
 from typing import Annotated, Literal, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 
+from low_tide.core.heat import Thermal
 from low_tide.core.impedance import DriverModel, MeasuredCurve, driver_impedance, typical_driver
 from low_tide.core.lumped import Lumped, Resistor, Scaled, Tabled
 from low_tide.core.network import GROUND, Element, Parts
@@ -16,7 +17,7 @@ from low_tide.core.response import Complex, Real
 from low_tide.core.spec import Spec
 
 Setting: TypeAlias = str | float | bool
-Level: TypeAlias = Literal["speaker", "line", "instrument", "microphone", "air"]
+Level: TypeAlias = Literal["speaker", "line", "instrument", "microphone", "phones", "air"]
 Signal: TypeAlias = Literal["line", "instrument", "microphone"]
 Flow: TypeAlias = Literal["out", "in"]
 Connector: TypeAlias = Literal["jack", "trs", "xlr", "locking", "rca", "combi"]
@@ -268,6 +269,10 @@ CutOut: TypeAlias = Annotated[
         names={"none": "none", "opens": "opens the circuit", "unknown": "not known"},
     ),
 ]
+Warms: TypeAlias = Annotated[Thermal, Spec("How it warms")]
+OwnNoise: TypeAlias = Annotated[
+    float | None, Spec("Its own noise at 1 m", "dBA", 0, 90, typical=35, help="Fan and transformer, under power.")
+]
 PhantomAnswer: TypeAlias = Annotated[
     Literal["needs", "tolerates", "harmed", "unknown"],
     Spec(
@@ -304,6 +309,10 @@ class DriverData:
     measured: Annotated[
         MeasuredCurve | None, Spec("Measured curve", help="From a ZMA or CSV file; it stands above the figures.")
     ] = None
+
+    def with_changes(self, other: DriverData) -> DriverData:
+        """This data with what the other gives in place of its own."""
+        return replace(self, **{f.name: value for f in fields(other) if (value := getattr(other, f.name)) is not None})
 
     def curve(self, nominal: float) -> Curve:
         """The measured curve, or else the model."""

@@ -110,6 +110,7 @@ class Cabinet(Passive):
         Spec("In mono the halves are", names={"parallel": "in parallel", "series": "in series"}),
     ] = "parallel"
     connector: Annotated[Connector, Spec("Jack type", names=CONNECTOR_NAMES)] = "jack"
+    weight: Annotated[float | None, Spec("Weight", "kg", 1, 300)] = None
     own_lead: Annotated[OwnLead | None, Spec("Own fixed lead (combo speaker)")] = None
     archived: Annotated[bool, Spec("Archived")] = False
 

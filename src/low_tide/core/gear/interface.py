@@ -67,6 +67,15 @@ class Output:
     impedance: Annotated[float, Spec("Source impedance", "Ω", 1, 10_000, typical=100)] = 100.0
 
 
+@dataclass(frozen=True)
+class PhonesOut:
+    """A headphone output. `max_volts`: V RMS at full scale and the end of its travel, without headphones."""
+
+    name: Annotated[str, Spec("Headphone output", ge=1, le=30)] = "headphones"
+    max_volts: Annotated[float, Spec("At full travel", "V", 0.05, 30, typical=3)] = 3.0
+    impedance: Annotated[float, Spec("Source impedance", "Ω", 0, 500, typical=10)] = 10.0
+
+
 PLAYBACK_PEAK_DBFS = -6.0
 """Peaks of a dry track as it is played back."""
 
@@ -82,6 +91,7 @@ class Interface(Passive):
     typical: TypicalNames = ()
     inputs: Annotated[tuple[Input, ...], Spec("Inputs", ge=1, le=32)] = (Input(),)
     outputs: Annotated[tuple[Output, ...], Spec("Line outputs", le=16)] = ()
+    phones: Annotated[tuple[PhonesOut, ...], Spec("Headphone outputs", le=4)] = ()
     earthed: Annotated[
         Answer,
         Spec("Its audio is earthed", names=ANSWER_NAMES, help="By its own plug, or the computer's on its plug."),
@@ -98,7 +108,11 @@ class Interface(Passive):
             Socket(f"out{i + 1}", each.name, "out", "line", each.connector, ohms=each.impedance)
             for i, each in enumerate(self.outputs)
         )
-        return (*inputs, *outputs)
+        phones = (
+            Socket(f"phones{i + 1}", each.name, "out", "phones", "trs", ohms=each.impedance)
+            for i, each in enumerate(self.phones)
+        )
+        return (*inputs, *outputs, *phones)
 
     def input(self, socket: str) -> Input:
         """The input behind a socket id of this interface."""
@@ -128,7 +142,16 @@ class Interface(Passive):
             found.append(Control(f"{mark}.ir", "IR in software", "switch", False, role="speaker"))
         for i, _ in enumerate(self.outputs):
             found.append(Control(f"out{i + 1}.trim", "Playback", "range", -12.0, low=-60.0, high=0.0, unit="dB"))
+        for i, out in enumerate(self.phones):
+            label = "Headphones go up to" if len(self.phones) == 1 else f"{out.name} goes up to"
+            travel = Control(f"phones{i + 1}.stop", label, "range", 0.0, low=-60.0, high=0.0, unit="dB", folded=True)
+            found.append(travel)
         return tuple(found)
+
+    def phones_volts(self, socket: str, stop_db: float) -> tuple[float, float]:
+        """Open V RMS at the end of a headphone output's travel, as far as it is let go, and its impedance (Ω)."""
+        each = self.phones[int(socket.removeprefix("phones")) - 1]
+        return each.max_volts * 10 ** (stop_db / 20), each.impedance
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         """From each input to its track, through the IR in software if one is loaded."""

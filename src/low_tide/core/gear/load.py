@@ -17,19 +17,31 @@ from low_tide.core.gear.base import (
     Ohms,
     Option,
     OptionalWatts,
+    OwnNoise,
     Passive,
     RatingKind,
+    Setting,
     Site,
     Socket,
     SpeakerSockets,
     Transfer,
     TypicalNames,
+    Warms,
     once,
 )
 from low_tide.core.gear.line_out import LineOut
+from low_tide.core.heat import Thermal
 from low_tide.core.network import GROUND, Parts
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
+
+
+@dataclass(frozen=True)
+class CurveMode:
+    """A position of a reactive load's curve switch: what it changes of the load's own curve."""
+
+    name: Annotated[str, Spec("Position", ge=1, le=40)] = "flat"
+    changes: Annotated[DriverData, Spec("Changes")] = field(default_factory=DriverData)
 
 
 @dataclass(frozen=True)
@@ -44,6 +56,7 @@ class Load(Passive):
     impedances: Annotated[tuple[Ohms, ...], Spec("Impedance", "Ω", 1, 4)] = (8.0,)
     behaviour: Annotated[Literal["resistive", "reactive"], Spec("Behaves")] = "resistive"
     curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
+    modes: Annotated[tuple[CurveMode, ...], Spec("Curve switch, positions", le=8)] = ()
     rating: OptionalWatts = None
     rating_kind: RatingKind = "unknown"
     connector: SpeakerSockets = "jack"
@@ -61,11 +74,15 @@ class Load(Passive):
     ] = "none"
     cutout: CutOut = "unknown"
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
+    warms: Warms = field(default_factory=Thermal)
+    own_noise: OwnNoise = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     def __post_init__(self) -> None:
         if len({f"{z:g}" for z in self.impedances}) < len(self.impedances):
             raise ValueError("Impedance: two of them are the same.")
+        if len({m.name for m in self.modes}) < len(self.modes):
+            raise ValueError("Curve switch: two positions have the same name.")
 
     @once
     def sockets(self) -> tuple[Socket, ...]:
@@ -80,7 +97,15 @@ class Load(Passive):
         if len(self.impedances) > 1:
             options = tuple(Option(f"{z:g}", f"{z:g}") for z in self.impedances)
             found.append(Control("impedance", "Load", "choice", options[0].value, options, unit="Ω", safe_live=False))
+        if self.behaviour == "reactive" and self.modes:
+            options = tuple(Option(m.name, m.name) for m in self.modes)
+            found.append(Control("curve", "Curve", "choice", options[0].value, options, safe_live=False))
         return (*found, *(self.line_out.controls() if self.line_out else ()), AIR_AROUND)
+
+    def data(self, mode: Setting | None) -> DriverData:
+        """What makes its curve in a position of its switch."""
+        chosen = next((m for m in self.modes if m.name == mode), None)
+        return self.curve.with_changes(chosen.changes) if chosen else self.curve
 
     def nominal(self, site: Site) -> float:
         return float(site.settings.get("impedance", self.impedances[0]))
@@ -95,7 +120,7 @@ class Load(Passive):
         if self.load_is_out(site):
             return Parts((), joints)
         if self.behaviour == "reactive":
-            element = site.driver("load", "in", GROUND, self.curve.curve(nominal), nominal)
+            element = site.driver("load", "in", GROUND, self.data(site.settings.get("curve")).curve(nominal), nominal)
         else:
             element = site.resistor("load", "in", GROUND, nominal)
         return Parts((element,), joints)

@@ -16,6 +16,7 @@ from low_tide.core.gear.base import (
     Name,
     Notes,
     OptionalWatts,
+    OwnNoise,
     Passive,
     RatingKind,
     Site,
@@ -23,9 +24,11 @@ from low_tide.core.gear.base import (
     SpeakerSockets,
     Transfer,
     TypicalNames,
+    Warms,
     once,
 )
 from low_tide.core.gear.line_out import LineOut
+from low_tide.core.heat import Thermal
 from low_tide.core.network import GROUND, Parts
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
@@ -58,6 +61,8 @@ class ReAmp(Passive):
     effects_loop: Annotated[bool, Spec("Loop between load and inner amplifier")] = False
     line_in: Annotated[bool, Spec("Line in")] = False
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
+    warms: Warms = field(default_factory=Thermal)
+    own_noise: OwnNoise = None
     connector: SpeakerSockets = "jack"
     cutout: CutOut = "unknown"
     archived: Annotated[bool, Spec("Archived")] = False

@@ -177,8 +177,8 @@ def attenuators(base: Base, gear: tuple[Unit, ...], cabinet: str, wanted_db: flo
         if not isinstance(unit, Attenuator) or unit.archived:
             continue
         for cab in cabinets_for(gear, amp, cabinet):
-            step = _nearest_step(unit, wanted_db)
-            seen, part = padded(unit.impedance, step, cab.nominal())
+            step = unit.nearest(wanted_db)
+            seen, part = padded(unit.impedance, unit.decibels(step), cab.nominal())
             label, flat = powers_into(amp, mode, tap, seen)
             takes = [_attenuator_take(unit, cab, label, flat)]
             # A hand can reach every step, the lowest and the bypass too: the cabinet counts the most it can get.
@@ -194,31 +194,20 @@ def attenuators(base: Base, gear: tuple[Unit, ...], cabinet: str, wanted_db: flo
                 -db(part),
                 unit,
                 cab,
-                {"step": _as_setting(unit, step)},
+                {"step": step},
             )
 
 
 def _attenuator_take(unit: Attenuator, cab: Cabinet, label: float, flat: float) -> Take:
     if unit.rating_kind == "amp_label":
         return taken(unit, label, flat)
-    lowest = max(unit.steps) if unit.steps else unit.highest
-    heat = 1 - padded(unit.impedance, lowest, cab.nominal())[1]
+    heat = 1 - padded(unit.impedance, unit.range_db()[1], cab.nominal())[1]
     return taken(unit, label * heat, flat * heat)
 
 
 def _most_through(unit: Attenuator, cab: Cabinet) -> float:
-    least = 0.0 if unit.bypass else (min(unit.steps) if unit.steps else unit.lowest)
+    least = 0.0 if unit.bypass else unit.range_db()[0]
     return padded(unit.impedance, least, cab.nominal())[1]
-
-
-def _nearest_step(unit: Attenuator, wanted_db: float) -> float:
-    if unit.steps:
-        return min(unit.steps, key=lambda s: abs(s - wanted_db))
-    return float(round(min(unit.highest, max(unit.lowest, wanted_db))))
-
-
-def _as_setting(unit: Attenuator, step: float) -> Setting:
-    return f"{step:g}" if unit.steps else step
 
 
 def splits(base: Base, gear: tuple[Unit, ...], cabinet: str) -> Iterator[Candidate]:

@@ -1,0 +1,142 @@
+"""What readings teach: a correction for each place, and the dB of knobs and steps that carry none."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from math import log10
+from statistics import median
+from typing import Annotated, Literal, TypeAlias
+
+from low_tide.core.acoustics import Weighting
+from low_tide.core.gear.attenuator import Mark
+from low_tide.core.hookup import Correction
+from low_tide.core.spec import Spec
+from low_tide.core.units import db_voltage, figure
+
+LEAST_OVER_BACKGROUND_DB = 3.0
+NEAR_M = 0.5
+LONELY_SPREAD_DB = 3.0
+LEAST_SPREAD_DB = 1.0
+STRAY_DB = 5.0
+
+HALF_DB: dict[str, tuple[str, float]] = {
+    "power": ("half the power", 3.01),
+    "voltage": ("half the voltage", 6.02),
+    "loudness": ("half as loud", 10.0),
+}
+"""What a mark that only says “half” may mean, and the dB of each."""
+
+Meaning: TypeAlias = Literal["power", "voltage", "loudness"]
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A level read off a sound level meter. `background`: the same with nothing played.
+
+    `distance`: from the cabinet, m, where it was not the place's own. `minutes`: how long one listened to it.
+    """
+
+    place: Annotated[str, Spec("Place", ge=1, le=64)]
+    level: Annotated[float, Spec("Reading", "dB", 10, 150)]
+    weighting: Annotated[Weighting, Spec("Weighting")] = "A"
+    response: Annotated[Literal["slow", "fast"], Spec("Response")] = "slow"
+    background: Annotated[float | None, Spec("Background", "dB", 0, 140)] = None
+    distance: Annotated[float | None, Spec("Distance", "m", 0.02, 5000)] = None
+    minutes: Annotated[float, Spec("Listened", "min", 0, 1440)] = 0.0
+    device: Annotated[str, Spec("Meter", le=60)] = ""
+
+
+def without_background(level: float, background: float) -> float:
+    """A level (dB) with its background taken off: 10·log10(10^(L/10) − 10^(Lb/10)).
+
+    ValueError where it is less than 3 dB over the background: what is left says nothing.
+    """
+    if level - background < LEAST_OVER_BACKGROUND_DB:
+        raise ValueError(
+            f"Reading: {figure(level)} dB is less than {figure(LEAST_OVER_BACKGROUND_DB)} dB over the background of"
+            f" {figure(background)} dB. Play louder, or make it quieter around."
+        )
+    return 10 * log10(10 ** (level / 10) - 10 ** (background / 10))
+
+
+def corrected(reading: Reading) -> float:
+    """The reading (dB) without its background."""
+    return reading.level if reading.background is None else without_background(reading.level, reading.background)
+
+
+def correction(offsets: list[float]) -> Correction | None:
+    """Correction of a place from measured less predicted levels (dB): their median, ± what they scatter by.
+
+    One reading alone is given ±3 dB; several 1.5 times their median deviation, at least ±1 dB.
+    """
+    if not offsets:
+        return None
+    middle = median(offsets)
+    if len(offsets) == 1:
+        return Correction(middle, LONELY_SPREAD_DB, 1)
+    scatter = 1.4826 * median(abs(x - middle) for x in offsets)
+    return Correction(middle, max(LEAST_SPREAD_DB, scatter), len(offsets))
+
+
+def strays(offset: float, others: list[float], reading: Reading, place_distance: float) -> str:
+    """Why a reading does not go with the others of its place, as a sentence; empty when it does.
+
+    `offset` and `others`: measured less predicted, dB.
+    """
+    if not others:
+        return ""
+    off = offset - median(others)
+    if abs(off) < STRAY_DB:
+        return ""
+    near = reading.distance is not None and reading.distance < NEAR_M
+    way = "over" if off > 0 else "under"
+    if off > 0 and (near or place_distance > NEAR_M):
+        guess = "Was the meter too near the grille?"
+    elif off > 0:
+        guess = "Was something else sounding?"
+    else:
+        guess = "Was it played more quietly, or with another setting?"
+    return f"{figure(abs(off), 2)} dB {way} what the other readings here say. {guess}"
+
+
+@dataclass(frozen=True)
+class Pair:
+    """A reading at a position of a knob: volts, or a level, against the same at the reference position."""
+
+    at: Annotated[str, Spec("Position", ge=1, le=20)]
+    value: Annotated[float, Spec("Reading", "V or dB", -100, 500)]
+
+
+def marks_from(pairs: tuple[Pair, ...], reference: str, unit: Literal["V", "dB"]) -> tuple[Mark, ...]:
+    """A table of positions in dB down from readings; several at one position average, and their scatter is the ±.
+
+    `reference`: the position that counts as 0 dB. Volts count as 20·log10. ValueError names what is missing.
+    """
+    by_position: dict[str, list[float]] = {}
+    for pair in pairs:
+        if unit == "V" and pair.value <= 0:
+            raise ValueError(f"Reading at {pair.at}: {figure(pair.value)} V; more than 0 V is wanted.")
+        by_position.setdefault(pair.at.strip(), []).append(db_voltage(pair.value) if unit == "V" else pair.value)
+    if reference not in by_position:
+        raise ValueError(f"There is no reading at “{reference}”, which is to count as 0 dB.")
+    if len(by_position) < 2:
+        raise ValueError("Readings at two positions at least are wanted.")
+    zero = sum(by_position[reference]) / len(by_position[reference])
+    floor = 0.1 if unit == "V" else LEAST_SPREAD_DB
+    found = []
+    for at, levels in by_position.items():
+        mean = sum(levels) / len(levels)
+        down = zero - mean
+        if down < -0.5:
+            raise ValueError(f"At “{at}” it is louder than at “{reference}”, which was to be 0 dB.")
+        found.append(Mark(at, round(max(0.0, down), 2), round(max(floor, max(levels) - mean), 2)))
+    return tuple(found)
+
+
+def offsets_by_place(measured: list[tuple[str, float]]) -> Mapping[str, list[float]]:
+    """(place, measured less predicted) pairs, gathered by place."""
+    found: dict[str, list[float]] = {}
+    for place, offset in measured:
+        found.setdefault(place, []).append(offset)
+    return found

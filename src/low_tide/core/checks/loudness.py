@@ -1,0 +1,300 @@
+"""How loud it gets at every listed place, and what that does to ears and sleep."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from math import isfinite
+
+from low_tide.core.changes import SetControl, Stand
+from low_tide.core.checks.registry import Case, check
+from low_tide.core.finding import Finding, Fix, School, SchoolView
+from low_tide.core.gear import Attenuator, Mount, Partition, ReAmp, Room
+from low_tide.core.hearing import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
+from low_tide.core.heat import DUTY
+from low_tide.core.loudness import SPREAD_PARTITION_DB, Heard, noise_at, own_noise
+from low_tide.core.power import powers
+from low_tide.core.preferences import LISTENING_NAMES
+from low_tide.core.units import figure
+
+FAMILY = "Loudness, people"
+COARSE_DB = 3.0
+MOST_FIXES = 4
+
+
+def duration(hours: float) -> str:
+    """'2 h', '15 min', '89 s': a time as it is said."""
+    if hours >= 24 * 7 - 0.01:
+        return "all week"
+    if hours >= 1:
+        return f"{figure(hours, 2)} h"
+    return f"{figure(hours * 60, 2)} min" if hours >= 1 / 30 else f"{figure(hours * 3600, 2)} s"
+
+
+def _level(heard: Heard) -> str:
+    rests = f"{heard.readings} reading{'s' if heard.readings > 1 else ''}" if heard.readings else "estimated"
+    return f"about {figure(heard.dba or 0.0)} dBA ± {figure(heard.spread, 2)} ({rests})"
+
+
+def _mends(case: Case, down_db: float) -> list[Fix]:
+    """Turning down what stands in the hook-up by at least so many dB, the least that does it first."""
+    found = []
+    for unit, gear in case.rig.units():
+        at = case.rig.settings(unit)
+        if isinstance(gear, Attenuator):
+            now = 0.0 if at.get("bypass") else gear.decibels(at["step"])
+            enough = sorted(
+                (gear.decibels(p), str(p), p) for p in gear.positions() if gear.decibels(p) >= now + down_db
+            )
+            for decibels, _, position in enough[:1]:
+                changes = [SetControl(unit, "step", position)]
+                if at.get("bypass"):
+                    changes.append(SetControl(unit, "bypass", False))
+                found.append(Fix(f"Set {gear.name} to −{figure(decibels)} dB", tuple(changes)))
+        elif isinstance(gear, ReAmp):
+            volume = max(-60.0, float(int(float(at["volume"]) - down_db - 1)))
+            if volume < float(at["volume"]):
+                label = f"Turn {gear.name} down to {figure(volume)} dB"
+                found.append(Fix(label, (SetControl(unit, "volume", volume),)))
+    return found
+
+
+def _rooms(case: Case) -> list[Fix]:
+    """Saying where the cabinets stand, for each room there is."""
+    rooms = [g for g in case.rig.gear.values() if isinstance(g, Room) and not g.archived]
+    lost = [u for u, _ in case.rig.cabinets() if case.rig.room_of(u) is None]
+    return [
+        Fix(
+            f"{case.rig.name(lost[0]) if len(lost) == 1 else 'They'} stand{'s' if len(lost) == 1 else ''} in {r.name}",
+            tuple(Stand(u, room=r.id) for u in lost),
+        )
+        for r in rooms[:MOST_FIXES]
+        if lost
+    ]
+
+
+@check("over-limit", FAMILY, "Predicted level and its spread are over a place's limit at the hook-up's hour.")
+def over_limit(case: Case) -> Iterator[Finding]:
+    sounds = tuple(s.unit for s in case.soundings)
+    if not sounds:
+        return
+    untold = [h for h in case.heard if h.limit and h.dba is None and h.why.startswith(("it is not said", "the sens"))]
+    if untold:
+        yield Finding(
+            "over-limit",
+            "caution",
+            f"Nobody can say how loud it gets at {untold[0].name}.",
+            f"{untold[0].why[0].upper()}{untold[0].why[1:]}, and {untold[0].name} has a limit.",
+            sounds,
+            fixes=tuple(_rooms(case)),
+        )
+    for h in case.heard:
+        over = h.over
+        if over is None or h.limit is None:
+            continue
+        whose = f", {h.limit.whose}" if h.limit.whose else ""
+        bound = f"{figure(h.limit.level)} dBA from {h.limit.start} to {h.limit.end}{whose}"
+        if over <= 0:
+            yield Finding(
+                "over-limit",
+                "fine",
+                f"{h.name} stays under its limit.",
+                f"A{_level(h)[1:]}; the limit is {bound}.",
+                sounds,
+            )
+            continue
+        surely = h.dba is not None and h.dba - h.spread > h.limit.level
+        yield Finding(
+            "over-limit",
+            "caution" if h.hour_said else "note",
+            f"{h.name}: {'over' if surely else 'may be over'} its limit"
+            + ("." if h.hour_said else f" from {h.limit.start} to {h.limit.end}."),
+            f"A{_level(h)[1:]}; the limit is {bound}. {figure(over, 2)} dB too much at worst."
+            + ("" if h.hour_said else " No hour is said for this hook-up, so the strictest of the day is told."),
+            sounds,
+            fixes=tuple(_mends(case, over)),
+            typical=() if h.readings else ("level estimated from sensitivity, rooms and partitions",),
+        )
+
+
+def _school(case: Case, exposures: list[tuple[float, float]]) -> School:
+    def says(school: str) -> SchoolView:
+        used = case.rig.known.dose if school == case.preferences.listening else 0.0
+        over = used + dose(exposures, school) > 1
+        return SchoolView(LISTENING_NAMES[school], "caution" if over else "fine")
+
+    chosen = case.preferences.listening
+    others = tuple(says(s) for s in LISTENING_NAMES if s != chosen)
+    return School("Listening limit", LISTENING_NAMES[chosen], others)
+
+
+@check("dose", FAMILY, "Listening through the session is over the school's allowance, or anywhere over 115 dBA.")
+def dose_check(case: Case) -> Iterator[Finding]:
+    school, occasion = case.preferences.listening, case.rig.hookup.occasion
+    hours = occasion.hours * DUTY[occasion.playing][1]
+    span = "week" if LISTENING[school].days > 1 else "day"
+    for h in case.heard:
+        if not h.ears or h.dba is None:
+            continue
+        worst = h.dba + h.spread
+        if worst > NO_ALLOWANCE_DBA:
+            yield Finding(
+                "dose",
+                "caution",
+                f"{h.name} may be too loud for any time at all.",
+                f"A{_level(h)[1:]}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows"
+                " anything. Turn down, or go out.",
+                fixes=tuple(_mends(case, worst - NO_ALLOWANCE_DBA)),
+                school=_school(case, [(worst, hours)]),
+            )
+            continue
+        used = case.rig.known.dose + dose([(worst, hours)], school)
+        played = f"{figure(occasion.hours, 2)} h with {DUTY[occasion.playing][0]}, {duration(hours)} of sound"
+        before = f", {figure(case.rig.known.dose * 100, 2)} % was used before" if case.rig.known.dose > 0.005 else ""
+        allowed = duration(allowed_hours(worst, school))
+        said = f"A{_level(h)[1:]}. At the edge of that {allowed} a {span} are allowed; planned are {played}{before}."
+        if used > 1:
+            yield Finding(
+                "dose",
+                "caution",
+                f"More than {'this week’s' if span == 'week' else 'a day’s'} listening at {h.name}.",
+                f"{said} That is {'far more' if not isfinite(used) else figure(used, 2) + ' times'} what is allowed."
+                " Hearing does not come back.",
+                fixes=tuple(_mends(case, worst - level_for(max(hours, 0.05), school))),
+                school=_school(case, [(worst, hours)]),
+            )
+        else:
+            text = f"Listening at {h.name} is within what the {span} allows."
+            yield Finding("dose", "fine", text, said, school=_school(case, [(worst, hours)]))
+
+
+@check("headphones-loud", FAMILY, "A headphone output can be turned up past what the school allows for the session.")
+def headphones_loud(case: Case) -> Iterator[Finding]:
+    school, hours = case.preferences.listening, case.rig.hookup.occasion.hours
+    bound = level_for(hours, school)
+    for each in case.phones:
+        if each.most <= bound:
+            continue
+        stop = f"{each.socket}.stop"
+        down = float(int(float(case.rig.settings(each.interface)[stop]) - (each.most - bound) - 1))
+        allowed = allowed_hours(each.most, school)
+        fixes: tuple[Fix, ...] = ()
+        if down >= -60:
+            label = f"Let the headphones go up to {figure(down)} dB only"
+            fixes = (Fix(label, (SetControl(each.interface, stop, down),)),)
+        yield Finding(
+            "headphones-loud",
+            "caution",
+            f"{case.rig.name(each.headphones)} can reach {figure(each.most)} dB.",
+            f"At the end of its travel {case.rig.name(each.interface)} drives them to that: "
+            + (f"{duration(allowed)} of it are allowed." if allowed else "no time of it is allowed.")
+            + f" For {figure(hours, 2)} h at most {figure(bound)} dBA. Set a stop where the maker provides one.",
+            (each.headphones, each.interface),
+            fixes=fixes,
+            school=School(
+                "Listening limit",
+                LISTENING_NAMES[school],
+                tuple(
+                    SchoolView(LISTENING_NAMES[s], "caution" if each.most > level_for(hours, s) else "fine")
+                    for s in LISTENING_NAMES
+                    if s != school
+                ),
+            ),
+        )
+
+
+@check("step-too-coarse", FAMILY, "No step of the attenuator in use comes within 3 dB of the wanted level.")
+def step_too_coarse(case: Case) -> Iterator[Finding]:
+    occasion = case.rig.hookup.occasion
+    here = next((h for h in case.heard if h.place == occasion.place), None)
+    if occasion.level is None or here is None or here.dba is None:
+        return
+    for unit, gear in case.rig.units():
+        if not isinstance(gear, Attenuator) or not gear.is_stepped() or not case.rig.plugged(unit):
+            continue
+        at = case.rig.settings(unit)
+        now = 0.0 if at.get("bypass") else gear.decibels(at["step"])
+        reached = sorted((here.dba + now - gear.decibels(p), gear.decibels(p)) for p in gear.positions())
+        if gear.bypass:
+            reached = sorted([*reached, (here.dba + now, 0.0)])
+        off = [(level - occasion.level, down) for level, down in reached]
+        if min(abs(d) for d, _ in off) <= COARSE_DB:
+            continue
+        under = [f"−{figure(down)} dB gives {figure(occasion.level + d)} dBA" for d, down in off if d < 0][-1:]
+        above = [f"−{figure(down)} dB gives {figure(occasion.level + d)} dBA" for d, down in off if d > 0][:1]
+        yield Finding(
+            "step-too-coarse",
+            "note",
+            f"No step of {gear.name} comes within {figure(COARSE_DB)} dB of {figure(occasion.level)} dBA.",
+            f"At {here.name} {' and '.join(under + above)}. A load beside the speaker takes about 3 dB more,"
+            " and a step of the next size down with it comes between.",
+            (unit,),
+        )
+
+
+@check("not-silent", FAMILY, "A silent hook-up's own noise may be over a place's night limit.")
+def not_silent(case: Case) -> Iterator[Finding]:
+    if case.soundings:
+        return
+    taken = powers(case.rig)
+    for unit, gear in case.rig.units():
+        noise = own_noise(case.rig, unit)
+        if noise is None or not any(u == unit for u, _ in taken):
+            continue
+        dba, estimated = noise
+        for place in case.rig.places():
+            limit, there = place.strictest(), noise_at(case.rig, unit, dba, place)
+            spread = SPREAD_PARTITION_DB if estimated else 2.0
+            if limit is None or there is None or there + spread <= limit.level:
+                continue
+            yield Finding(
+                "not-silent",
+                "note",
+                f"{gear.name} is not silent at {place.name}.",
+                f"Fan and transformer make about {figure(dba)} dBA at 1 m, which is about {figure(there)} dBA there;"
+                f" the limit is {figure(limit.level)} dBA from {limit.start}. Put it elsewhere.",
+                (unit,),
+                typical=(f"{gear.name}: own noise typical, not measured",) if estimated else (),
+            )
+
+
+@check(
+    "floor-borne", FAMILY, "A driven cabinet stands on the floor of a room that shares a partition with a listed place."
+)
+def floor_borne(case: Case) -> Iterator[Finding]:
+    partitions = [g for g in case.rig.gear.values() if isinstance(g, Partition) and not g.archived]
+    limited = {p.room: p for p in case.rig.places() if p.limits and p.room}
+    for sounding in case.soundings:
+        unit = sounding.unit
+        room = case.rig.room_of(unit)
+        if room is None or case.rig.mount_of(unit) is not None:
+            continue
+        beside = next(
+            (
+                limited[other]
+                for p in partitions
+                for here, other in ((p.between, p.other), (p.other, p.between))
+                if here == room.id and other in limited
+            ),
+            None,
+        )
+        if beside is None:
+            continue
+        weight = getattr(case.rig.gear[unit], "weight", None)
+        mounts = [g for g in case.rig.gear.values() if isinstance(g, Mount) and not g.archived]
+        fit = [m for m in mounts if weight is not None and m.carries(weight)]
+        best = sorted(fit, key=lambda m: m.isolates_from())
+        what = (
+            f"Mounts isolate above {figure(best[0].isolates_from(), 2)} Hz at best here."
+            if best
+            else "Its weight is not on record, so no mount can be chosen."
+            if weight is None and mounts
+            else "No mount in the locker carries it."
+        )
+        yield Finding(
+            "floor-borne",
+            "note",
+            f"{case.rig.name(unit)} stands on the floor beside {beside.name}.",
+            f"What goes through the floor is not in the prediction, and low notes go far. {what}",
+            (unit,),
+            fixes=tuple(Fix(f"Put it on {m.name}", (Stand(unit, mount=m.id),)) for m in best[:2]),
+        )

@@ -1,0 +1,63 @@
+"""How long one may listen: allowances and dose by school."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from math import inf, log2
+
+NO_ALLOWANCE_DBA = 115.0
+NO_ALLOWANCE_PEAK_DB = 140.0
+"""Above either there is no allowance at all, in any school."""
+
+
+@dataclass(frozen=True)
+class Listening:
+    """A school: `hours` at `level` (dBA), halved every `exchange` dB, over `days`. `note` is its caveat."""
+
+    level: float
+    hours: float
+    exchange: float
+    days: int
+    source: str
+    note: str = ""
+
+
+LISTENING: dict[str, Listening] = {
+    "85_3": Listening(85, 8, 3, 1, "NIOSH 98-126"),
+    "90_5": Listening(90, 8, 5, 1, "OSHA 29 CFR 1910.95", "A legal limit, not a safe level."),
+    "80_week": Listening(80, 40, 3, 7, "WHO/ITU H.870"),
+}
+
+
+def allowed_hours(level: float, school: str) -> float:
+    """Hours one may listen at `level` (dBA) within the school's day or week: T = hours/2^((L−L0)/q).
+
+    0 above 115 dBA; never more than the day or week has.
+    """
+    if level > NO_ALLOWANCE_DBA:
+        return 0.0
+    rule = LISTENING[school]
+    return float(min(rule.days * 24.0, rule.hours / 2 ** ((level - rule.level) / rule.exchange)))
+
+
+def dose(exposures: Iterable[tuple[float, float]], school: str) -> float:
+    """Part of the school's allowance used by exposures (dBA, hours): Σ C_i/T_i, 1 being all of it.
+
+    inf where one of them was over what has any allowance.
+    """
+    total = 0.0
+    for level, hours in exposures:
+        if hours <= 0:
+            continue
+        allowed = allowed_hours(level, school)
+        if allowed == 0:
+            return inf
+        total += hours / allowed
+    return total
+
+
+def level_for(hours: float, school: str) -> float:
+    """Highest level (dBA) at which `hours` a day, or a week, are within the school's allowance."""
+    rule = LISTENING[school]
+    return min(NO_ALLOWANCE_DBA, rule.level + rule.exchange * log2(rule.hours / hours))

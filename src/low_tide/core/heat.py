@@ -1,0 +1,107 @@
+"""How hot a box that turns power into heat gets: one thermal mass, one way out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import exp, inf, log
+from typing import Annotated
+
+from low_tide.core.spec import Spec
+
+DUTY: dict[str, tuple[str, float]] = {
+    "rests": ("parts with rests", 0.25),
+    "riff": ("riffs", 0.5),
+    "held": ("held chords", 0.8),
+}
+"""Part of the time at flat-out power, by how it is played."""
+
+TYPICAL_RISE_K = 60.0
+TYPICAL_MINUTES = 20.0
+TYPICAL_LIMIT_C = 70.0
+"""Where nothing is known: rated power gives 60 K after long enough, τ 20 min, and 70 °C burns a hand. Estimates."""
+
+
+@dataclass(frozen=True)
+class Thermal:
+    """How a box warms up. What is left empty is an estimate, and marked so."""
+
+    resistance: Annotated[float | None, Spec("Thermal resistance", "K/W", 0.02, 50)] = None
+    minutes: Annotated[float | None, Spec("Time constant", "min", 0.5, 240)] = None
+    limit: Annotated[float | None, Spec("Case must stay under", "°C", 30, 150)] = None
+
+
+@dataclass(frozen=True)
+class Warming:
+    """A box over a session: first order towards `settled` (°C) under `watts` of mean heat. `estimate`: not measured.
+
+    `reaches_limit`: minutes until `limit` (°C) from cold, inf for never; `rest`: minutes without power, after
+    that, until it has cooled half-way back to the room.
+    """
+
+    ambient: float
+    watts: float
+    settled: float
+    minutes: float
+    limit: float
+    reaches_limit: float
+    rest: float
+    estimate: tuple[str, ...]
+
+    def at(self, minutes: float) -> float:
+        """Case temperature (°C) after so many minutes of playing from cold."""
+        return self.ambient + (self.settled - self.ambient) * (1 - exp(-minutes / self.minutes))
+
+
+def warming(thermal: Thermal, rating: float | None, flat_watts: float, duty: float, ambient: float) -> Warming | None:
+    """How a box warms under `flat_watts` (W of heat in it, flat out) for a part `duty` of the time.
+
+    T = T_ambient + P·duty·R_th·(1 − e^(−t/τ)). None where neither a thermal resistance nor a rating is known.
+    """
+    if thermal.resistance is None and not rating:
+        return None
+    estimate = []
+    if thermal.resistance is None:
+        estimate.append(f"{TYPICAL_RISE_K:g} K at its rating")
+    if thermal.minutes is None:
+        estimate.append(f"time constant {TYPICAL_MINUTES:g} min")
+    if thermal.limit is None:
+        estimate.append(f"limit {TYPICAL_LIMIT_C:g} °C")
+    resistance = thermal.resistance or TYPICAL_RISE_K / (rating or inf)
+    tau, limit = thermal.minutes or TYPICAL_MINUTES, thermal.limit or TYPICAL_LIMIT_C
+    watts = flat_watts * duty
+    rise, room = watts * resistance, limit - ambient
+    reaches = 0.0 if room <= 0 else (-tau * log(1 - room / rise) if rise > room else inf)
+    return Warming(ambient, watts, ambient + rise, tau, limit, reaches, tau * log(2), tuple(estimate))
+
+
+@dataclass(frozen=True)
+class Fit:
+    """A box's thermal resistance (K/W) and time constant (min) from two readings."""
+
+    resistance: float
+    minutes: float
+
+
+def fit(ambient: float, watts: float, first: tuple[float, float], second: tuple[float, float]) -> Fit:
+    """Thermal resistance and time constant from two readings (minutes from cold, °C) at a steady mean heat (W).
+
+    Both lie on ambient + A·(1 − e^(−t/τ)); their ratio gives τ, then A. ValueError where they do not.
+    """
+    (t1, c1), (t2, c2) = sorted((first, second))
+    if watts <= 0 or t1 <= 0 or t2 <= t1:
+        raise ValueError("Readings: two different times after it began to warm are wanted, and power in it.")
+    if c1 - ambient < 1 or c2 <= c1:
+        raise ValueError("Readings: each must be warmer than the one before, the first by 1 K over the room.")
+    ratio = (c2 - ambient) / (c1 - ambient)
+    if ratio >= t2 / t1:
+        raise ValueError("Readings: it warmed faster the longer it ran, which no box at a steady power does.")
+
+    def excess(tau: float) -> float:
+        return (1 - exp(-t2 / tau)) / (1 - exp(-t1 / tau)) - ratio
+
+    low, high = t1 / 50, t2 * 1000
+    for _ in range(200):
+        middle = (low * high) ** 0.5
+        low, high = (middle, high) if excess(middle) < 0 else (low, middle)
+    tau = (low * high) ** 0.5
+    return Fit((c1 - ambient) / (1 - exp(-t1 / tau)) / watts, tau)

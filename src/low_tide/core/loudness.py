@@ -1,0 +1,323 @@
+"""How loud a hook-up gets, and where: from watts at the speaker to dBA at every listening place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import hypot, inf, log10, sqrt
+
+import numpy as np
+
+from low_tide.core import acoustics
+from low_tide.core.amplifier import reachable_power
+from low_tide.core.circuit import Output, outputs
+from low_tide.core.gear import Amp, Cabinet, Headphones, Interface, Load, Partition, Pedal, Place, ReAmp, Room
+from low_tide.core.gear.cabinet import Driver
+from low_tide.core.gear.surroundings import Limit
+from low_tide.core.hookup import Rig, per_rig
+from low_tide.core.power import powers_of, seen_by
+from low_tide.core.response import Real
+
+SPREAD_SOURCE_DB = 2.0
+SPREAD_ROOM_DB = 2.0
+SPREAD_PARTITION_DB = 4.0
+SPREAD_OPEN_DB = 3.0
+"""How far estimates may be off, either way: sensitivity and player, a room, each partition, a way in the open."""
+
+SPREAD_REPEAT_DB = 1.0
+"""What two readings of the same thing differ by."""
+
+OWN_NOISE_DBA = 35.0
+OWN_NOISE_SHAPE = np.array([-8.0, -6.0, -6.0, -7.0, -8.0, -10.0, -14.0, -20.0])
+"""A fan and a transformer about a metre away: level, and octave bands against the whole. An estimate."""
+
+MOST_PARTITIONS = 3
+"""Ways through more partitions than this add nothing one would hear."""
+
+
+@dataclass(frozen=True)
+class Sounding:
+    """A cabinet that sounds: `watts` into it and `at_one_metre` (dB, octave bands, shape (8,)).
+
+    `at_one_metre` None: it cannot be told, `why` says what is missing.
+    """
+
+    unit: str
+    watts: float
+    at_one_metre: Real | None
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What is heard at a place. dBA and dBC None where it cannot be told; `why` says what is missing.
+
+    `spread` (± dB) and `readings` say how sure it is; `raw` is the dBA without readings. `limit`: that which
+    holds at the hook-up's hour, or, where no hour is said, the strictest of the day.
+    """
+
+    place: str
+    name: str
+    dba: float | None
+    dbc: float | None
+    raw: float | None
+    spread: float
+    readings: int
+    limit: Limit | None
+    hour_said: bool
+    ears: bool
+    why: str = ""
+
+    @property
+    def over(self) -> float | None:
+        """dB over the limit at the edge of the spread; None without a limit or a level."""
+        if self.limit is None or self.dba is None:
+            return None
+        return self.dba + self.spread - self.limit.level
+
+
+def reach(output: Output, seen: float) -> float:
+    """Watts an output gives into `seen` Ω as it is played, for loudness only: off its tap a valve amp gives less."""
+    flat = output.powers_into(seen)[1]
+    if output.is_source_of_voltage or seen in (0.0, inf):
+        return flat
+    return reachable_power(flat, seen / output.wanted)
+
+
+def _drive(rig: Rig, output: Output) -> float:
+    """Part of the flat-out power an amp is played at: all of it flat out, its label otherwise."""
+    if isinstance(rig.gear[output.amp], Amp) and not rig.settings(output.amp).get("flat_out"):
+        return output.label_power / output.flat_power
+    return 1.0
+
+
+def pressure_db(drivers: tuple[Driver, ...], watts: tuple[float, ...]) -> float | None:
+    """Level (dB) at 1 m of drivers that take these watts: 20·log10 Σ √P_i·10^(S_i/20); None if one is unknown."""
+    total = 0.0
+    for driver, power in zip(drivers, watts, strict=True):
+        if power > 0 and driver.sensitivity is None:
+            return None
+        total += sqrt(power) * 10 ** ((driver.sensitivity or 0.0) / 20)
+    return 20 * log10(total) if total > 0 else -inf
+
+
+@per_rig
+def _driven(rig: Rig) -> tuple[tuple[str, float, float | None], ...]:
+    """(cabinet, watts, dB at 1 m) of every cabinet that is driven; None where a sensitivity is not known."""
+    seen = {s.output: s.impedance for s in seen_by(rig)}
+    levels: dict[str, list[float]] = {}
+    watts: dict[str, float] = {}
+    unknown: set[str] = set()
+    for output in outputs(rig):
+        taken = powers_of(rig, output)
+        whole = sum(flat for _, flat in taken.values())
+        if whole <= 0:
+            continue
+        factor = reach(output, seen[output]) * _drive(rig, output) / whole
+        for unit, cabinet in rig.cabinets():
+            each = tuple(taken.get((unit, f"driver {i + 1}"), (0, 0))[1] * factor for i in range(len(cabinet.drivers)))
+            if sum(each) <= 0:
+                continue
+            watts[unit] = watts.get(unit, 0.0) + sum(each)
+            level = pressure_db(cabinet.drivers, each)
+            if level is None:
+                unknown.add(unit)
+            else:
+                levels.setdefault(unit, []).append(level)
+    return tuple(
+        (unit, power, None if unit in unknown else 10 * log10(sum(10 ** (x / 10) for x in levels[unit])))
+        for unit, power in watts.items()
+    )
+
+
+def soundings(rig: Rig) -> tuple[Sounding, ...]:
+    """Every cabinet that is driven, with what it sounds like at 1 m: watts by the nominal network.
+
+    Several outputs into one cabinet add up by energy; its drivers on one output by pressure.
+    """
+    found = []
+    for unit, power, level in _driven(rig):
+        if level is None:
+            found.append(Sounding(unit, power, None, f"the sensitivity of {rig.name(unit)} is not known"))
+            continue
+        bands = level + acoustics.programme_octaves()
+        if rig.settings(unit).get("place") == "cupboard":
+            bands = bands - np.array(acoustics.REDUCTION["cupboard"][1])
+        found.append(Sounding(unit, power, bands))
+    return tuple(found)
+
+
+def is_turned_down_before(rig: Rig) -> bool:
+    """Whether something before a power stage is turned down: then the prediction is the most it can be."""
+    return any(
+        rig.settings(unit).get("master_down")
+        or (isinstance(gear, Pedal) and float(rig.settings(unit).get("volume", 0.0)) < -1)
+        for unit, gear in rig.units()
+    )
+
+
+@dataclass(frozen=True)
+class Arrived:
+    """Sound at a place: octave bands (dB) and how far the way to it may be off (± dB)."""
+
+    bands: Real
+    spread: float
+
+
+def _ways(rig: Rig, start: str, end: str) -> Iterator[tuple[Partition, ...]]:
+    """Ways from room to room, or into the open (''), through partitions, none twice and no room twice."""
+    partitions = [g for g in rig.gear.values() if isinstance(g, Partition) and not g.archived]
+
+    def go(here: str, way: tuple[Partition, ...], been: frozenset[str]) -> Iterator[tuple[Partition, ...]]:
+        if here == end and way:
+            yield way
+            return
+        if len(way) >= MOST_PARTITIONS or not here:
+            return
+        for p in partitions:
+            if here in (p.between, p.other):
+                there = p.other if p.between == here else p.between
+                if there not in been:
+                    yield from go(there, (*way, p), been | {there})
+
+    yield from go(start, (), frozenset({start}))
+
+
+def arriving(rig: Rig, source: Real, room: Room, place: Place, distance: float | None = None) -> Arrived | None:
+    """Octave levels (dB) at a place from a source of these levels at 1 m that stands in `room`; None without a way.
+
+    `distance` (m) stands in for the place's own. Estimates: rooms are diffuse, their absorption the same in
+    every band, and partitions as their records say.
+    """
+    power = acoustics.power_level(source)
+    away = distance or place.distance
+    if place.room == room.id:
+        return Arrived(acoustics.room_level(power, away, room.room_constant()), SPREAD_ROOM_DB)
+    found, spreads = [], []
+    for way in _ways(rig, room.id, place.room):
+        level, spread = acoustics.room_level(power, inf, room.room_constant()), SPREAD_ROOM_DB
+        here = room.id
+        for p in way:
+            there = p.other if p.between == here else p.between
+            spread = hypot(spread, SPREAD_PARTITION_DB)
+            behind = rig.gear.get(there)
+            if there == "":
+                level = acoustics.to_the_open(level, p.reduction(), p.area(), away)
+                spread = hypot(spread, SPREAD_OPEN_DB)
+            elif isinstance(behind, Room):
+                level = acoustics.through_partition(level, p.reduction(), p.area(), behind.absorption())
+            else:
+                break
+            here = there
+        else:
+            found.append(level)
+            spreads.append(spread)
+    if not found:
+        return None
+    loudest = int(np.argmax([acoustics.weighted_level(level, "A") for level in found]))
+    return Arrived(acoustics.energy_sum(found), spreads[loudest])
+
+
+def predicted_bands(rig: Rig, place: Place, distance: float | None = None) -> tuple[Real | None, float, str]:
+    """Octave levels (dB) at a place without readings, ± dB, and why they cannot be told where they are None."""
+    sounding = soundings(rig)
+    if not sounding:
+        return None, 0.0, "no cabinet is driven"
+    bands, spreads = [], []
+    for each in sounding:
+        room = rig.room_of(each.unit)
+        if each.at_one_metre is None:
+            return None, 0.0, each.why
+        if room is None:
+            return None, 0.0, f"it is not said in which room {rig.name(each.unit)} stands"
+        arrived = arriving(rig, each.at_one_metre, room, place, distance)
+        if arrived is not None:
+            bands.append(arrived.bands)
+            spreads.append(arrived.spread)
+    if not bands:
+        return None, 0.0, "no partition on record leads there"
+    return acoustics.energy_sum(bands), hypot(max(spreads), SPREAD_SOURCE_DB), ""
+
+
+def limit_of(rig: Rig, place: Place) -> Limit | None:
+    """The limit at the hook-up's hour, or the strictest where no hour is said."""
+    hour = rig.hookup.occasion.hour
+    return place.limit_at(hour) if hour else place.strictest()
+
+
+def heard_at(rig: Rig, place: Place) -> Heard:
+    """What is heard at one place, with what its readings taught."""
+    bands, spread, why = predicted_bands(rig, place)
+    known = rig.known.corrections.get(place.id)
+    offset, readings = (known.offset, known.readings) if known else (0.0, 0)
+    if known:
+        spread = hypot(known.spread, SPREAD_REPEAT_DB)
+    limit, said = limit_of(rig, place), bool(rig.hookup.occasion.hour)
+    base = (place.id, place.name)
+    if bands is None:
+        return Heard(*base, None, None, None, spread, readings, limit, said, place.ears, why)
+    dba, dbc = (acoustics.weighted_level(bands, w) for w in ("A", "C"))
+    return Heard(*base, dba + offset, dbc + offset, dba, spread, readings, limit, said, place.ears)
+
+
+def heard(rig: Rig) -> tuple[Heard, ...]:
+    """What is heard at every place of the locker, places one's own ears are at first."""
+    return tuple(heard_at(rig, p) for p in sorted(rig.places(), key=lambda p: not p.ears))
+
+
+@dataclass(frozen=True)
+class Phones:
+    """Headphones on an output: `most` dB at the end of its travel, as far as it is let go."""
+
+    headphones: str
+    interface: str
+    socket: str
+    most: float
+
+
+def phones(rig: Rig) -> tuple[Phones, ...]:
+    """Every pair of headphones that is plugged in."""
+    found = []
+    for link in rig.hookup.links:
+        ends = {e.socket: e for e in link.ends()}
+        plug = ends.get("plug")
+        out = next((e for e in link.ends() if e.socket.startswith("phones")), None)
+        if plug is None or out is None:
+            continue
+        pair, desk = rig.gear[plug.unit], rig.gear[out.unit]
+        if isinstance(pair, Headphones) and isinstance(desk, Interface):
+            volts, ohms = desk.phones_volts(out.socket, float(rig.settings(out.unit)[f"{out.socket}.stop"]))
+            found.append(Phones(plug.unit, out.unit, out.socket, pair.level(volts, ohms)))
+    return tuple(found)
+
+
+def own_noise(rig: Rig, unit: str) -> tuple[float, bool] | None:
+    """A box's own noise at 1 m (dBA), and whether that is an estimate; None for gear that makes none."""
+    gear = rig.gear[unit]
+    if not isinstance(gear, Load | ReAmp):
+        return None
+    return (OWN_NOISE_DBA, True) if gear.own_noise is None else (gear.own_noise, False)
+
+
+def noise_at(rig: Rig, unit: str, dba: float, place: Place) -> float | None:
+    """What a box's own noise (dBA at 1 m) comes to at a place, dBA; None where its room or a way is not known."""
+    room = rig.room_of(unit)
+    if room is None:
+        return None
+    bands = OWN_NOISE_SHAPE + (dba - acoustics.weighted_level(OWN_NOISE_SHAPE, "A"))
+    arrived = arriving(rig, bands, room, place)
+    return None if arrived is None else acoustics.weighted_level(arrived.bands, "A")
+
+
+def driven_by(rig: Rig, cabinet: str) -> Output | None:
+    """The output that puts most power into a cabinet."""
+    into = {o: sum(flat for (u, _), (_, flat) in powers_of(rig, o).items() if u == cabinet) for o in outputs(rig)}
+    best = max(into, key=lambda o: into[o], default=None)
+    return best if best is not None and into[best] > 0 else None
+
+
+def cabinet_of(rig: Rig) -> Cabinet | None:
+    """The cabinet that takes the most power."""
+    loudest = max(soundings(rig), key=lambda s: s.watts, default=None)
+    found = rig.gear[loudest.unit] if loudest else None
+    return found if isinstance(found, Cabinet) else None
