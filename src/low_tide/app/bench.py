@@ -11,6 +11,7 @@ from low_tide.app import locker
 from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
 from low_tide.app.locker import all_gear, new_id
 from low_tide.app.preferences import preferences
+from low_tide.app.readings import known
 from low_tide.core.analysis import Analysis, analyse
 from low_tide.core.changes import Change, apply_all, changed, describe
 from low_tide.core.checks import REGISTRY, Case
@@ -18,7 +19,7 @@ from low_tide.core.choices import Choice, choices, preview
 from low_tide.core.circuit import real_network
 from low_tide.core.gear import Unit
 from low_tide.core.gear.base import Control, Setting, Socket
-from low_tide.core.hookup import End, Hookup, HookupError, Rig, checked
+from low_tide.core.hookup import End, Hookup, HookupError, Known, Rig, checked
 from low_tide.core.judge import judge
 from low_tide.core.layout import layout
 from low_tide.core.network import input_impedance
@@ -130,10 +131,11 @@ def gear_for(row: HookupRow) -> dict[str, Unit]:
     return {**all_gear(), **{unit.id: unit for unit in (load_unit(doc) for doc in row.pinned)}}
 
 
-def rig_of(row: HookupRow) -> Rig:
-    """The hook-up as it stands, checked. Gear edited since may make it impossible: Invalid says why."""
+def rig_of(row: HookupRow, what_is_known: Known | None = None) -> Rig:
+    """The hook-up as it stands, checked, with what readings taught. Gear edited since may make it impossible: Invalid says why."""
     try:
-        return checked(load_hookup(_revision(row, row.current).doc), gear_for(row))
+        rig = checked(load_hookup(_revision(row, row.current).doc), gear_for(row))
+        return replace(rig, known=what_is_known or known())
     except HookupError as error:
         raise Invalid(*error.problems) from None
 
@@ -211,12 +213,12 @@ def state(hookup_id: str) -> BenchState:
 
 def listed(search: str = "") -> list[HookupEntry]:
     """Hook-ups by name, each with its verdict now; those that hold the words as they were typed come first."""
-    schools, found = preferences(), []
+    schools, measured, found = preferences(), known(), []
     for row in HookupRow.select().where(~HookupRow.archived).order_by(HookupRow.name):
         if not all(word in row.name.lower() for word in search.lower().split()):
             continue
         try:
-            verdict = judge(rig_of(row), schools).verdict
+            verdict = judge(rig_of(row, measured), schools).verdict
             severity, words = verdict.severity, verdict.words
         except Invalid as error:
             severity, words = "stop", error.problems[0]

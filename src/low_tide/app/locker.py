@@ -66,7 +66,7 @@ def all_gear() -> dict[str, Unit]:
 
 
 def uses() -> dict[str, tuple[str, ...]]:
-    """gear id → names of the hook-ups that use it as they stand now."""
+    """gear id → names of the hook-ups that use it as they stand now, and for a room of what lies around it."""
     found: dict[str, list[str]] = {}
     rows = (
         RevisionRow.select(RevisionRow.doc, HookupRow.name)
@@ -75,8 +75,12 @@ def uses() -> dict[str, tuple[str, ...]]:
     )
     for row in rows:
         ids = {u["unit"] for u in row.doc["units"]} | {k["lead"] for k in row.doc["links"]}
+        ids |= {u[where] for u in row.doc["units"] for where in ("room", "mount") if u.get(where)}
         for gear_id in ids:
             found.setdefault(gear_id, []).append(row.hookup.name)
+    for around in GearRow.select().where(GearRow.kind.in_(("place", "partition"))):
+        for room in {around.doc.get(field) for field in ("room", "between", "other")} - {"", None}:
+            found.setdefault(room, []).append(around.name)
     return {k: tuple(v) for k, v in found.items()}
 
 

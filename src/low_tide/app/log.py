@@ -24,9 +24,10 @@ from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
 from low_tide.store.files import Home, now
-from low_tide.store.models import SessionRow, TakeRow, database
+from low_tide.store.models import NoteRow, SessionRow, TakeRow, database
 
 PAGE = 50
+MOST_LINES = 200
 LISTED = tuple(f for f in TakeRow._meta.sorted_fields if f.name != "snapshot")
 """Columns of a take that lists need; the snapshot is large and only recall and export read it."""
 
@@ -348,3 +349,41 @@ def export_json(session: int | None = None) -> Json:
             for s in chosen
         ],
     }
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of the log that belongs to no take."""
+
+    id: int
+    session: int
+    text: str
+    at: str
+
+
+def lines(session: int | None = None) -> tuple[Line, ...]:
+    """Lines that belong to no take, newest first."""
+    query = NoteRow.select().order_by(NoteRow.id.desc()).limit(MOST_LINES)
+    if session is not None:
+        query = query.where(NoteRow.session == session)
+    return tuple(Line(row.id, row.session_id, row.text, row.at) for row in query)
+
+
+def write_line(text: str, session_id: int | None = None) -> Line:
+    """Write a line into a session, the newest if none is named; a first session is begun where there is none."""
+    text = text.strip()
+    if not 1 <= len(text) <= 1000:
+        raise Invalid(f"Note: 1 to 1000 characters are wanted, this has {len(text)}.")
+    newest = SessionRow.select().order_by(SessionRow.id.desc()).first()
+    if session_id is not None:
+        session = _session(session_id)
+    else:
+        session = newest or SessionRow.create(name="First session", started=now())
+    row = NoteRow.create(session=session, text=text, at=now())
+    return Line(row.id, row.session_id, row.text, row.at)
+
+
+def delete_line(line_id: int) -> None:
+    """Delete a line for good."""
+    if not NoteRow.delete().where(NoteRow.id == line_id).execute():
+        raise NotFound("There is no such line in the log.")

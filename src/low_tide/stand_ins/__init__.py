@@ -1,1 +1,1 @@
-"""Room for simulated outside devices: sound level meter, audio interface, thermometer. None is needed yet."""
+"""Simulated devices: what a sound level meter, a thermometer would show, errors and noise included."""

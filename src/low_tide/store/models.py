@@ -127,6 +127,39 @@ class TakeRow(Table):
         indexes = ((("session", "number"), True),)
 
 
+class ReadingRow(Table):
+    """A level that was read off a meter, or listened to. `doc` says which and how.
+
+    `hookup` and `revision`: what sounded, None where nobody said. `used`: it counts for the calibration.
+    """
+
+    id = AutoField()
+    kind = CharField()
+    place = CharField(index=True)
+    hookup = CharField(null=True)
+    revision = IntegerField(null=True)
+    minutes = FloatField(default=0)
+    level = FloatField()
+    used = BooleanField(default=True)
+    doc = JsonField()
+    at = CharField(index=True)
+
+    class Meta:
+        table_name = "reading"
+
+
+class NoteRow(Table):
+    """A line in the log that belongs to no take: what was picked, what was noticed."""
+
+    id = AutoField()
+    session = ForeignKeyField(SessionRow, backref="lines", on_delete="CASCADE")
+    text = TextField()
+    at = CharField(index=True)
+
+    class Meta:
+        table_name = "note"
+
+
 class PreferenceRow(Table):
     """The user's schools, one row."""
 
@@ -137,4 +170,4 @@ class PreferenceRow(Table):
         table_name = "preference"
 
 
-TABLES = (GearRow, HookupRow, RevisionRow, SessionRow, TakeRow, PreferenceRow)
+TABLES = (GearRow, HookupRow, RevisionRow, SessionRow, TakeRow, PreferenceRow, ReadingRow, NoteRow)

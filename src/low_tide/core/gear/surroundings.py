@@ -123,7 +123,7 @@ class Partition(Surrounding):
     notes: Notes = ""
     typical: TypicalNames = ()
     between: Annotated[str, Spec("From room", le=64, refers="room")] = ""
-    other: Annotated[str, Spec("To room", le=64, refers="room", help="None: to the open.")] = ""
+    other: Annotated[str, Spec("To room", le=64, refers="room", help="Left out: to the open.")] = ""
     surfaces: Annotated[tuple[Surface, ...], Spec("Parts", ge=1, le=8)] = (Surface(),)
     archived: Annotated[bool, Spec("Archived")] = False
 
@@ -180,7 +180,7 @@ class Place(Surrounding):
     kind: Literal["place"] = "place"
     notes: Notes = ""
     typical: TypicalNames = ()
-    room: Annotated[str, Spec("In", le=64, refers="room", help="None: in the open.")] = ""
+    room: Annotated[str, Spec("In", le=64, refers="room", help="Left out: in the open.")] = ""
     distance: Annotated[
         float,
         Spec("Distance", "m", 0.1, 5000, help="From the cabinet in the same room; in the open, from the wall."),

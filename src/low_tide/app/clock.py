@@ -1,0 +1,49 @@
+"""Local time as people write it, and the instants it means."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+from low_tide.app.errors import Invalid
+
+
+def instant(text: str) -> str:
+    """The instant (ISO 8601, UTC) of a local time as '2026-03-01T21:30', or with its own offset.
+
+    Invalid for an hour that comes twice or not at all when the clocks change, and for one that is yet to come.
+    """
+    try:
+        given = datetime.fromisoformat(text)
+    except ValueError:
+        raise Invalid(f"When: “{text}” is no date and time; 2026-03-01T21:30 is wanted.") from None
+    if given.tzinfo is None:
+        first, second = given.replace(fold=0).astimezone(), given.replace(fold=1).astimezone()
+        clock = f"{given:%H:%M} on {given.day} {given:%B}"
+        if first.utcoffset() != second.utcoffset():
+            if first.replace(tzinfo=None) == given:
+                offsets = f"{first:%z}"[:3] + ":" + f"{first:%z}"[3:], f"{second:%z}"[:3] + ":" + f"{second:%z}"[3:]
+                raise Invalid(
+                    f"When: {clock} comes twice that night, as the clocks go back. Add the offset: {offsets[0]} for"
+                    f" the first, {offsets[1]} for the second."
+                )
+            raise Invalid(f"When: {clock} does not exist, as the clocks go forward over it.")
+        given = first
+    if given > datetime.now(UTC) + timedelta(minutes=5):
+        raise Invalid("When: this is yet to come; a reading lies in the past.")
+    return given.astimezone(UTC).isoformat(timespec="seconds")
+
+
+def local(instant_text: str) -> datetime:
+    """An instant as local time."""
+    return datetime.fromisoformat(instant_text).astimezone()
+
+
+def start_of_day(days_back: int = 0) -> str:
+    """The instant (ISO 8601, UTC) at which today began, or a day before it."""
+    midnight = datetime.now().astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
+    return (midnight - timedelta(days=days_back)).astimezone(UTC).isoformat(timespec="seconds")
+
+
+def ago(**span: float) -> str:
+    """The instant (ISO 8601, UTC) so long ago."""
+    return (datetime.now(UTC) - timedelta(**span)).isoformat(timespec="seconds")

@@ -1,0 +1,172 @@
+"""The Loudness section: a hook-up against every place, its warmth, and the tools around it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+
+from low_tide.app import bench, readings
+from low_tide.app.errors import Invalid, NotFound
+from low_tide.app.preferences import preferences
+from low_tide.core import calibration, contours, heat
+from low_tide.core.gear import Mount, Room
+from low_tide.core.gear.attenuator import Mark
+from low_tide.core.hookup import Occasion, Rig
+from low_tide.core.loudness import phones, soundings
+from low_tide.core.rungs import Staff, staff
+from low_tide.core.warm import warm_boxes
+from low_tide.stand_ins import meter, thermometer
+
+CURVE_POINTS = 49
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where a unit of the hook-up stands: ids of room and mount, empty where it is not said."""
+
+    unit: str
+    name: str
+    room: str
+    mount: str
+    sounds: bool
+
+
+@dataclass(frozen=True)
+class Option:
+    id: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Box:
+    """How a box warms over the session. `temperature` (°C) at `minutes`; None for both where it is not known.
+
+    `heat_watts`: its mean heat as the session is played. `settled`, `limit` in °C, `reaches` and `rest` in min.
+    """
+
+    unit: str
+    name: str
+    minutes: tuple[float, ...]
+    temperature: tuple[float, ...]
+    heat_watts: float
+    settled: float | None
+    limit: float | None
+    reaches: float | None
+    rest: float | None
+    estimate: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class PhonesState:
+    """A pair of headphones that is plugged in, and how loud it can get (dB)."""
+
+    unit: str
+    name: str
+    most: float
+
+
+@dataclass(frozen=True)
+class LoudnessState:
+    """All of the section for one hook-up."""
+
+    hookup: str
+    occasion: Occasion
+    staff: Staff
+    standing: tuple[Standing, ...]
+    rooms: tuple[Option, ...]
+    mounts: tuple[Option, ...]
+    boxes: tuple[Box, ...]
+    phones: tuple[PhonesState, ...]
+    silent: bool
+
+
+def _boxes(rig: Rig) -> tuple[Box, ...]:
+    found = []
+    span = rig.hookup.occasion.hours * 60
+    minutes = tuple(float(m) for m in np.linspace(0, span, CURVE_POINTS))
+    for unit, box in warm_boxes(rig):
+        name = rig.name(unit)
+        if box is None:
+            found.append(Box(unit, name, (), (), 0.0, None, None, None, None, ()))
+            continue
+        reaches = box.reaches_limit if np.isfinite(box.reaches_limit) else None
+        temperatures = tuple(box.at(m) for m in minutes)
+        found.append(
+            Box(
+                unit,
+                name,
+                minutes,
+                temperatures,
+                box.watts,
+                box.settled,
+                box.limit,
+                reaches,
+                box.rest,
+                box.estimate,
+            )
+        )
+    return tuple(found)
+
+
+def state(hookup_id: str, place: str = "", wanted: float | None = None) -> LoudnessState:
+    """Everything the section shows of a hook-up; a wish given here is looked at and not kept."""
+    rig = bench.rig_of(bench.row_of(hookup_id))
+    placed = {p.unit: p for p in rig.hookup.units}
+    sounding = {s.unit for s in soundings(rig)}
+    stands = ("cabinet", "load", "reamp", "attenuator")
+    return LoudnessState(
+        hookup_id,
+        rig.hookup.occasion,
+        staff(rig, preferences(), place, wanted),
+        tuple(
+            Standing(unit, gear.name, placed[unit].room, placed[unit].mount, unit in sounding)
+            for unit, gear in rig.units()
+            if gear.kind in stands
+        ),
+        tuple(Option(g.id, g.name) for g in rig.gear.values() if isinstance(g, Room) and not g.archived),
+        tuple(Option(g.id, g.name) for g in rig.gear.values() if isinstance(g, Mount) and not g.archived),
+        _boxes(rig),
+        tuple(PhonesState(p.headphones, rig.name(p.headphones), p.most) for p in phones(rig)),
+        not sounding,
+    )
+
+
+def meter_shows(
+    hookup_id: str, place: str, weighting: Any, response: str, distance: float | None = None
+) -> meter.Shown:
+    """What the simulated meter shows while the hook-up sounds as it stands."""
+    return readings.show(bench.rig_of(bench.row_of(hookup_id)), place, weighting, response, distance)
+
+
+def thermometer_shows(hookup_id: str, unit: str, minutes: float) -> float:
+    """What the simulated thermometer shows on a box after so many minutes of playing."""
+    rig = bench.rig_of(bench.row_of(hookup_id))
+    box = next((b for u, b in warm_boxes(rig) if u == unit), None)
+    if box is None:
+        raise NotFound("Nothing that warms stands under that name in this hook-up, or its heat cannot be told.")
+    return thermometer.read(unit, box, minutes, np.random.default_rng())
+
+
+def thin(loud: float, quiet: float) -> contours.Thin:
+    """What a quiet listening level takes away; Invalid where it is not quieter."""
+    if quiet > loud:
+        raise Invalid(f"Quiet: {quiet:g} dB is over the loud level of {loud:g} dB.")
+    return contours.thin(loud, quiet)
+
+
+def marks(pairs: tuple[calibration.Pair, ...], reference: str, unit: Literal["V", "dB"]) -> tuple[Mark, ...]:
+    """Calibrated positions from readings; Invalid says what is missing."""
+    try:
+        return calibration.marks_from(pairs, reference, unit)
+    except ValueError as error:
+        raise Invalid(str(error)) from None
+
+
+def fit_heat(ambient: float, watts: float, readings_: tuple[tuple[float, float], tuple[float, float]]) -> heat.Fit:
+    """Thermal resistance and time constant from two readings; Invalid says what is wrong with them."""
+    try:
+        return heat.fit(ambient, watts, *readings_)
+    except ValueError as error:
+        raise Invalid(str(error)) from None
