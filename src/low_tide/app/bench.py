@@ -132,7 +132,7 @@ def gear_for(row: HookupRow) -> dict[str, Unit]:
 
 
 def rig_of(row: HookupRow, what_is_known: Known | None = None) -> Rig:
-    """The hook-up as it stands, checked, with what readings taught. Gear edited since may make it impossible: Invalid says why."""
+    """The hook-up as it stands, checked, with what readings taught. Invalid says why gear edited since forbids it."""
     try:
         rig = checked(load_hookup(_revision(row, row.current).doc), gear_for(row))
         return replace(rig, known=what_is_known or known())

@@ -40,6 +40,14 @@ class LockerEntry:
 
 
 @dataclass(frozen=True)
+class GearName:
+    """A unit by id and name, for lists to choose from."""
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True)
 class Imported:
     """What an import did: names of units that are new, replaced, and left as they were."""
 

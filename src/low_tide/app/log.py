@@ -352,7 +352,7 @@ def export_json(session: int | None = None) -> Json:
 
 
 @dataclass(frozen=True)
-class Line:
+class LogLine:
     """A line of the log that belongs to no take."""
 
     id: int
@@ -361,15 +361,15 @@ class Line:
     at: str
 
 
-def lines(session: int | None = None) -> tuple[Line, ...]:
+def lines(session: int | None = None) -> tuple[LogLine, ...]:
     """Lines that belong to no take, newest first."""
     query = NoteRow.select().order_by(NoteRow.id.desc()).limit(MOST_LINES)
     if session is not None:
         query = query.where(NoteRow.session == session)
-    return tuple(Line(row.id, row.session_id, row.text, row.at) for row in query)
+    return tuple(LogLine(row.id, row.session.id, row.text, row.at) for row in query)
 
 
-def write_line(text: str, session_id: int | None = None) -> Line:
+def write_line(text: str, session_id: int | None = None) -> LogLine:
     """Write a line into a session, the newest if none is named; a first session is begun where there is none."""
     text = text.strip()
     if not 1 <= len(text) <= 1000:
@@ -380,7 +380,7 @@ def write_line(text: str, session_id: int | None = None) -> Line:
     else:
         session = newest or SessionRow.create(name="First session", started=now())
     row = NoteRow.create(session=session, text=text, at=now())
-    return Line(row.id, row.session_id, row.text, row.at)
+    return LogLine(row.id, row.session.id, row.text, row.at)
 
 
 def delete_line(line_id: int) -> None:

@@ -9,6 +9,7 @@ import numpy as np
 
 from low_tide.app import bench, readings
 from low_tide.app.errors import Invalid, NotFound
+from low_tide.app.locker import GearName
 from low_tide.app.preferences import preferences
 from low_tide.core import calibration, contours, heat
 from low_tide.core.gear import Mount, Room
@@ -31,12 +32,6 @@ class Standing:
     room: str
     mount: str
     sounds: bool
-
-
-@dataclass(frozen=True)
-class Option:
-    id: str
-    name: str
 
 
 @dataclass(frozen=True)
@@ -75,8 +70,8 @@ class LoudnessState:
     occasion: Occasion
     staff: Staff
     standing: tuple[Standing, ...]
-    rooms: tuple[Option, ...]
-    mounts: tuple[Option, ...]
+    rooms: tuple[GearName, ...]
+    mounts: tuple[GearName, ...]
     boxes: tuple[Box, ...]
     phones: tuple[PhonesState, ...]
     silent: bool
@@ -125,8 +120,8 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
             for unit, gear in rig.units()
             if gear.kind in stands
         ),
-        tuple(Option(g.id, g.name) for g in rig.gear.values() if isinstance(g, Room) and not g.archived),
-        tuple(Option(g.id, g.name) for g in rig.gear.values() if isinstance(g, Mount) and not g.archived),
+        tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Room) and not g.archived),
+        tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Mount) and not g.archived),
         _boxes(rig),
         tuple(PhonesState(p.headphones, rig.name(p.headphones), p.most) for p in phones(rig)),
         not sounding,
@@ -149,11 +144,22 @@ def thermometer_shows(hookup_id: str, unit: str, minutes: float) -> float:
     return thermometer.read(unit, box, minutes, np.random.default_rng())
 
 
-def thin(loud: float, quiet: float) -> contours.Thin:
+@dataclass(frozen=True)
+class ThinCurve:
+    """What is missing at each third octave (Hz, dB), and what the proposed shelf puts back there (dB)."""
+
+    frequency: tuple[float, ...]
+    thin: contours.Thin
+    shelved: tuple[float, ...]
+
+
+def thin(loud: float, quiet: float) -> ThinCurve:
     """What a quiet listening level takes away; Invalid where it is not quieter."""
     if quiet > loud:
         raise Invalid(f"Quiet: {quiet:g} dB is over the loud level of {loud:g} dB.")
-    return contours.thin(loud, quiet)
+    found = contours.thin(loud, quiet)
+    shelved = contours.shelf_gain(found.shelf, contours.THIRDS)
+    return ThinCurve(tuple(contours.THIRDS.tolist()), found, tuple(shelved.tolist()))
 
 
 def marks(pairs: tuple[calibration.Pair, ...], reference: str, unit: Literal["V", "dB"]) -> tuple[Mark, ...]:

@@ -7,19 +7,9 @@ import io
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
-from scipy.signal import butter, lfilter, sosfilt
+from scipy.signal import butter, sosfilt
 
-RATE = 48_000
-
-
-def pluck(frequency: float, seconds: float, rng: np.random.Generator) -> NDArray[np.float64]:
-    """A plucked string: a burst of noise in a delay line that loses a little treble on every round."""
-    delay = round(RATE / frequency)
-    burst = np.zeros(int(RATE * seconds))
-    burst[:delay] = rng.uniform(-1, 1, delay)
-    loop = np.zeros(delay + 2)
-    loop[0], loop[delay], loop[delay + 1] = 1.0, -0.498, -0.498
-    return np.asarray(lfilter([1.0], loop, burst))
+from low_tide.core.render import RATE, pluck
 
 
 def take(notes: tuple[float, ...], drive_db: float, peak_dbfs: float, seed: int) -> NDArray[np.float64]:

@@ -41,6 +41,11 @@ class Home:
         return self.folder / "audio"
 
     @property
+    def renders(self) -> Path:
+        """Sound made on request; it may go at any time and is in no backup."""
+        return self.folder / "renders"
+
+    @property
     def backups(self) -> Path:
         return self.folder / "backups"
 
@@ -58,6 +63,7 @@ def open_home(folder: Path) -> Home:
     home = Home(folder)
     try:
         home.audio.mkdir(parents=True, exist_ok=True)
+        home.renders.mkdir(exist_ok=True)
     except OSError as error:
         raise StoreError(f"The data folder {folder} cannot be used: {error.strerror}.") from None
     fresh = not home.database.exists()

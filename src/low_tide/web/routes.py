@@ -12,10 +12,11 @@ from flask_openapi3.utils import parse_parameters
 from pydantic import BaseModel
 
 from low_tide import __version__
-from low_tide.app import bench, locker, log, running
+from low_tide.app import bench, feel, locker, log, loudness, readings, running
 from low_tide.app import preferences as schools
+from low_tide.app.errors import Refusal
 from low_tide.core.checks import REGISTRY
-from low_tide.core.gear import KINDS
+from low_tide.core.gear import KINDS, Surrounding
 from low_tide.core.planner import GOALS, Answer
 from low_tide.core.preferences import Preferences
 from low_tide.formats.curves import read_curve
@@ -84,7 +85,13 @@ def put_preferences(body: s.PreferencesBody) -> Response:
 @api.get("/kinds", responses={200: s.KindList})
 def kinds() -> Response:
     found = [
-        s.KindInfo(kind=kind, name=name, plural=plural, form=adapter(cls).json_schema())
+        s.KindInfo(
+            kind=kind,
+            name=name,
+            plural=plural,
+            placeable=kind != "lead" and not issubclass(cls, Surrounding),
+            form=adapter(cls).json_schema(),
+        )
         for kind, (cls, name, plural) in KINDS.items()
     ]
     return reply(s.KindList, {"kinds": found})
@@ -395,3 +402,149 @@ def log_csv(query: s.LogQuery) -> Response:
 def log_json(query: s.LogQuery) -> Response:
     text = json.dumps(log.export_json(query.session), ensure_ascii=False, indent=1)
     return download(text, "low-tide-log.json", "application/json")
+
+
+@api.get("/lines", responses={200: s.LineList})
+def line_list(query: s.LogQuery) -> Response:
+    """Lines of the log that belong to no take."""
+    return reply(s.LineList, {"lines": log.lines(query.session)})
+
+
+@api.post("/lines", responses={201: s.LogLineOut})
+def line_new(body: s.NewLine) -> Response:
+    return reply_root(s.LogLineOut, log.write_line(body.text, body.session), 201)
+
+
+@api.delete("/lines/<int:line_id>", responses={204: None})
+def line_delete(path: s.LinePath) -> Response:
+    log.delete_line(path.line_id)
+    return Response(status=204)
+
+
+# Loudness
+
+
+@api.get("/hookups/<hookup_id>/loudness", responses={200: s.LoudnessOut})
+def loudness_get(path: s.HookupPath, query: s.WishQuery) -> Response:
+    return reply_root(s.LoudnessOut, loudness.state(path.hookup_id, query.place, query.wanted))
+
+
+@api.get("/readings", responses={200: s.ReadingList})
+def reading_list(query: s.ReadingsQuery) -> Response:
+    return reply(s.ReadingList, {"readings": readings.listed(query.place)})
+
+
+@api.post("/hookups/<hookup_id>/readings", responses={201: s.ReadingOut})
+def reading_new(path: s.HookupPath, body: s.NewReading) -> Response:
+    return reply_root(s.ReadingOut, readings.add(path.hookup_id, body.reading, body.at), 201)
+
+
+@api.put("/readings/<int:reading_id>", responses={200: s.ReadingList})
+def reading_use(path: s.ReadingPath, body: s.UseBody) -> Response:
+    readings.use(path.reading_id, body.used)
+    return reply(s.ReadingList, {"readings": readings.listed()})
+
+
+@api.delete("/readings/<int:reading_id>", responses={204: None})
+def reading_delete(path: s.ReadingPath) -> Response:
+    readings.delete(path.reading_id)
+    return Response(status=204)
+
+
+@api.post("/hookups/<hookup_id>/meter", responses={200: s.ShownOut})
+def meter_show(path: s.HookupPath, body: s.MeterBody) -> Response:
+    """What the simulated sound level meter shows."""
+    found = loudness.meter_shows(path.hookup_id, body.place, body.weighting, body.response, body.distance)
+    return reply_root(s.ShownOut, found)
+
+
+@api.post("/hookups/<hookup_id>/thermometer", responses={200: s.Celsius})
+def thermometer_show(path: s.HookupPath, body: s.ThermometerBody) -> Response:
+    """What the simulated thermometer shows."""
+    return reply(s.Celsius, {"celsius": loudness.thermometer_shows(path.hookup_id, body.unit, body.minutes)})
+
+
+@api.get("/ears", responses={200: s.EarsOut})
+def ears_get(query: s.EarsQuery) -> Response:
+    rig = bench.rig_of(bench.row_of(query.hookup)) if query.hookup else None
+    return reply_root(s.EarsOut, readings.ears(rig))
+
+
+@api.post("/ears", responses={201: s.EarsOut})
+def ears_listen(body: s.ListenBody) -> Response:
+    readings.listen(body.what, body.level, body.minutes, body.at)
+    return reply_root(s.EarsOut, readings.ears(), 201)
+
+
+@api.get("/tools/thin", responses={200: s.ThinOut})
+def tool_thin(query: s.ThinQuery) -> Response:
+    return reply_root(s.ThinOut, loudness.thin(query.loud, query.quiet))
+
+
+@api.post("/tools/knob", responses={200: s.MarkList})
+def tool_knob(body: s.KnobBody) -> Response:
+    return reply(s.MarkList, {"marks": loudness.marks(body.pairs, body.reference, body.unit)})
+
+
+@api.post("/tools/heat", responses={200: s.FitOut})
+def tool_heat(body: s.HeatBody) -> Response:
+    pair = ((body.first.minutes, body.first.celsius), (body.second.minutes, body.second.celsius))
+    return reply_root(s.FitOut, loudness.fit_heat(body.ambient, body.watts, pair))
+
+
+# Load feel
+
+
+@api.get("/hookups/<hookup_id>/feel", responses={200: s.FeelOut})
+def feel_get(path: s.HookupPath, query: s.FeelQuery) -> Response:
+    return reply_root(s.FeelOut, feel.state(path.hookup_id, query.reference, query.amp, query.damping))
+
+
+@api.get("/hookups/<hookup_id>/feel/pad", responses={200: s.PadOut})
+def feel_pad(path: s.HookupPath, query: s.PadQuery) -> Response:
+    return reply_root(s.PadOut, feel.pads(path.hookup_id, query.pad, query.cabinet, query.amp, query.damping))
+
+
+@api.get("/hookups/<hookup_id>/feel/correction", responses={200: s.CorrectedOut})
+def feel_correction(path: s.HookupPath, query: s.CorrectionQuery) -> Response:
+    found = feel.correction(path.hookup_id, query.source, query.like, query.amp, query.damping)
+    return reply_root(s.CorrectedOut, found)
+
+
+@api.get("/hookups/<hookup_id>/feel/correction.csv")
+def feel_correction_csv(path: s.HookupPath, query: s.CorrectionQuery) -> Response:
+    found = feel.correction(path.hookup_id, query.source, query.like, query.amp, query.damping)
+    return download("\ufeff" + feel.correction_csv(found), "correction.csv", "text/csv; charset=utf-8")
+
+
+@api.get("/hookups/<hookup_id>/feel/correction.wav")
+def feel_correction_wav(path: s.HookupPath, query: s.FirQuery) -> Response:
+    data = feel.correction_wav(path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping)
+    return download(data, f"correction-{query.rate}.wav", "audio/wav")
+
+
+@api.post("/feel/source", responses={201: s.SourceOut})
+def feel_source(query: s.SourceQuery) -> Response:
+    """The body is a direct track: WAV, FLAC or AIFF."""
+    return reply_root(s.SourceOut, feel.bring_source(home(), query.name, request.stream), 201)
+
+
+@api.post("/hookups/<hookup_id>/feel/render", responses={200: s.RenderLine})
+def feel_render(path: s.HookupPath, body: s.RenderBody) -> Response:
+    """A take through each choice, as lines of JSON while it goes on; closing the connection stops it."""
+    made = feel.render(home(), path.hookup_id, body.choices, body.source, body.drive_db, body.amp, body.damping)
+
+    def lines() -> Iterator[str]:
+        try:
+            for each in made:
+                key = "rendered" if isinstance(each, feel.Rendered) else "progress"
+                yield s.RenderLine.model_construct(**{key: each}).model_dump_json() + "\n"
+        except Refusal as refused:
+            yield s.RenderLine.model_construct(problem=str(refused)).model_dump_json() + "\n"
+
+    return Response(lines(), mimetype="application/x-ndjson")
+
+
+@api.get("/renders/<name>")
+def render_get(path: s.RenderPath) -> Response:
+    return send_file(feel.file_of(home(), path.name), mimetype="audio/wav", conditional=True)
