@@ -7,18 +7,20 @@ interface Props {
   title: ReactNode;
   sentence: string;
   table: Table;
+  /** There is room for a sentence of more than one line. */
+  roomy?: boolean;
   children: ReactNode;
 }
 
 /** A chart with what every chart has: a sentence, the same numbers as a table, and a copy as CSV. */
-export function ChartFrame({ title, sentence, table, children }: Props) {
+export function ChartFrame({ title, sentence, table, roomy, children }: Props) {
   const [shown, setShown] = useState(false);
   const [copied, setCopied] = useState(false);
   return (
     <section aria-label={typeof title === "string" ? title : "Chart"} className="flex h-full flex-col">
       <div className="flex shrink-0 items-baseline gap-2 px-5 pt-2 text-[13px]">
         <div className="shrink-0">{title}</div>
-        <p className="min-w-0 truncate text-ink-2" title={sentence}>
+        <p className={`min-w-0 text-ink-2 ${roomy ? "" : "truncate"}`} title={sentence}>
           {sentence}
         </p>
         <span className="ml-auto flex shrink-0 gap-1">

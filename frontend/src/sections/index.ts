@@ -26,6 +26,20 @@ export const SECTIONS: Section[] = [
     load: () => import("./bench/Bench"),
   },
   {
+    id: "loudness",
+    name: "Loudness",
+    key: "d",
+    paths: ["loudness", "loudness/:hookupId"],
+    load: () => import("./loudness/Loudness"),
+  },
+  {
+    id: "feel",
+    name: "Load feel",
+    key: "e",
+    paths: ["feel", "feel/:hookupId"],
+    load: () => import("./feel/LoadFeel"),
+  },
+  {
     id: "run",
     name: "Run sheet",
     key: "r",

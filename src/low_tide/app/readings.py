@@ -29,6 +29,8 @@ from low_tide.store.files import now
 from low_tide.store.models import GearRow, HookupRow, ReadingRow, RevisionRow, database
 
 MOST_LISTED = 200
+ALMOST = 0.8
+"""Part of an allowance from which one is warned."""
 
 
 @dataclass(frozen=True)
@@ -284,17 +286,19 @@ def ears(rig: Rig | None = None) -> Ears:
     warn = ""
     span = "week" if LISTENING[school].days > 1 else "day"
     if level is not None:
-        left = max(0.0, 1 - used) * allowed_hours(level, school)
-        ends = local(ago(hours=-min(left, 24 * 7)))
+        left = min(24.0 * LISTENING[school].days, max(0.0, 1 - used) * allowed_hours(level, school))
+        ends = local(ago(hours=-left))
         if used >= 1:
             warn = f"All of what the {span} allows is used. Hearing does not come back: stop for today."
         elif left == 0:
             warn = "Over 115 dBA nothing is allowed at all."
         elif left < 12:
-            warn = f"From now on at this level it is used up at {ends:%H:%M}; four fifths of it a good deal before."
+            most = local(ago(hours=-max(0.0, ALMOST - used) * allowed_hours(level, school)))
+            before = f"four fifths of it at {most:%H:%M}, " if used < ALMOST else ""
+            warn = f"From now on at this level the {span}’s allowance is used up: {before}all of it at {ends:%H:%M}."
     elif used >= 1:
         warn = f"All of what the {span} allows is used. Hearing does not come back: stop for today."
-    elif used >= 0.8:
+    elif used >= ALMOST:
         warn = f"{used * 100:.0f} % of what the {span} allows is used."
     return Ears(
         span,

@@ -33,12 +33,12 @@ LISTENING: dict[str, Listening] = {
 def allowed_hours(level: float, school: str) -> float:
     """Hours one may listen at `level` (dBA) within the school's day or week: T = hours/2^((L−L0)/q).
 
-    0 above 115 dBA; never more than the day or week has.
+    0 above 115 dBA. At low levels it is more than the day or week has.
     """
     if level > NO_ALLOWANCE_DBA:
         return 0.0
     rule = LISTENING[school]
-    return float(min(rule.days * 24.0, rule.hours / 2 ** ((level - rule.level) / rule.exchange)))
+    return float(rule.hours / 2 ** ((level - rule.level) / rule.exchange))
 
 
 def dose(exposures: Iterable[tuple[float, float]], school: str) -> float:

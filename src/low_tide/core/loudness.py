@@ -17,6 +17,7 @@ from low_tide.core.gear.surroundings import Limit
 from low_tide.core.hookup import Rig, per_rig
 from low_tide.core.power import powers_of, seen_by
 from low_tide.core.response import Real
+from low_tide.core.units import figure
 
 SPREAD_SOURCE_DB = 2.0
 SPREAD_ROOM_DB = 2.0
@@ -53,7 +54,8 @@ class Heard:
     """What is heard at a place. dBA and dBC None where it cannot be told; `why` says what is missing.
 
     `spread` (± dB) and `readings` say how sure it is; `raw` is the dBA without readings. `limit`: that which
-    holds at the hook-up's hour, or, where no hour is said, the strictest of the day.
+    holds at the hook-up's hour, or, where no hour is said, the strictest of the day. `way`: how sound gets
+    there, and what in it decides, in words.
     """
 
     place: str
@@ -67,6 +69,7 @@ class Heard:
     hour_said: bool
     ears: bool
     why: str = ""
+    way: str = ""
 
     @property
     def over(self) -> float | None:
@@ -245,6 +248,23 @@ def limit_of(rig: Rig, place: Place) -> Limit | None:
     return place.limit_at(hour) if hour else place.strictest()
 
 
+def way_words(rig: Rig, place: Place) -> str:
+    """How sound gets from the loudest cabinet to a place: the room, or the partitions and what decides in them."""
+    cabinet = cabinet_of(rig)
+    room = rig.room_of(cabinet.id) if cabinet else None
+    if room is None:
+        return ""
+    if room.id == place.room:
+        return f"in {room.name}, {figure(place.distance)} m from the cabinet"
+    ways = sorted(_ways(rig, room.id, place.room), key=len)
+    if not ways:
+        return ""
+    said = [f"{p.name} (about {p.single_number()} dB{p.decides()})" for p in ways[0]]
+    beyond = f", then {figure(place.distance)} m of open air" if not place.room else ""
+    more = f"; {len(ways) - 1} other way{'s' if len(ways) > 2 else ''} counted too" if len(ways) > 1 else ""
+    return f"through {' and '.join(said)}{beyond}{more}"
+
+
 def heard_at(rig: Rig, place: Place) -> Heard:
     """What is heard at one place, with what its readings taught."""
     bands, spread, why = predicted_bands(rig, place)
@@ -256,8 +276,9 @@ def heard_at(rig: Rig, place: Place) -> Heard:
     base = (place.id, place.name)
     if bands is None:
         return Heard(*base, None, None, None, spread, readings, limit, said, place.ears, why)
+    way = way_words(rig, place)
     dba, dbc = (acoustics.weighted_level(bands, w) for w in ("A", "C"))
-    return Heard(*base, dba + offset, dbc + offset, dba, spread, readings, limit, said, place.ears)
+    return Heard(*base, dba + offset, dbc + offset, dba, spread, readings, limit, said, place.ears, way=way)
 
 
 def heard(rig: Rig) -> tuple[Heard, ...]:

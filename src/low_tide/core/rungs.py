@@ -234,7 +234,7 @@ def _steps(
             moved["bypass"] = False
         if isinstance(gear, Attenuator):
             plain = not gear.marks
-            words = f"−{figure(gear.decibels(position))} dB" if plain else f"{position}".replace(".0", "")
+            words = f"−{figure(gear.decibels(position))} dB" if plain else f"at {position}".removesuffix(".0")
         else:
             words = f"volume {figure(float(position))} dB"
         is_now = not base and all(at.get(k) == v for k, v in moved.items())

@@ -143,6 +143,7 @@ LOADS: tuple[Unit, ...] = (
         "Groyne R8",
         impedances=(8.0,),
         behaviour="reactive",
+        curve=DriverData(r_e=6.7, f_s=98, q_ms=3.2, q_es=0.7, l_1=0.12, l_2=0.62, r_2=48),
         rating=100,
         rating_kind="continuous",
         through="switching",
@@ -256,7 +257,8 @@ TAP_BOXES: tuple[Unit, ...] = (
     ),
 )
 
-_DRIVER_16 = Driver(16.0, 60, 99.0)
+_DRIVER_16 = Driver(16.0, 60, 99.0, DriverData(r_e=13.0, f_s=78, q_ms=7, q_es=0.85, l_1=0.3, l_2=1.5, r_2=130), v_as=62)
+_DRIVER_8 = Driver(8.0, 80, 98.0, DriverData(r_e=6.4, f_s=104, q_ms=8, q_es=0.6, l_1=0.1, l_2=0.5, r_2=75))
 
 CABINETS: tuple[Unit, ...] = (
     Cabinet(
@@ -275,9 +277,10 @@ CABINETS: tuple[Unit, ...] = (
         wiring="series_parallel",
         rating=240,
         enclosure="closed",
+        volume=140,
         weight=41,
     ),
-    Cabinet("sanderling-112", "Sanderling 1×12", drivers=(Driver(8.0, 80, 98.0),), weight=14),
+    Cabinet("sanderling-112", "Sanderling 1×12", drivers=(_DRIVER_8,), weight=14),
     Cabinet(
         "spoonbill-412",
         "Spoonbill 4×12",

@@ -23,8 +23,11 @@ export function AddUnit({ state, onChoose, onClose }: Props) {
     queryFn: () => answer(api.GET("/api/gear", { params: { query: { search } } })),
     placeholderData: (before) => before,
   });
+  const placeable = new Set(kinds.filter((k) => k.placeable).map((k) => k.kind));
   const inside = new Set(state.units.map((u) => u.id));
-  const free = (query.data?.entries ?? []).filter((e) => e.unit.kind !== "lead" && !inside.has(e.unit.id));
+  const free = (query.data?.entries ?? []).filter(
+    (e) => placeable.has(e.unit.kind) && !inside.has(e.unit.id),
+  );
   return (
     <Panel title="Add a unit" about="from the locker into this hook-up" onClose={onClose}>
       <div className="px-4 pb-2">

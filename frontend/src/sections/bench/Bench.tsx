@@ -6,10 +6,12 @@ import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { useSize } from "../../parts/useSize";
 import { AddUnit } from "./AddUnit";
 import { Findings, fixable } from "./Findings";
 import { FindMeOne } from "./FindMeOne";
-import { HookupMenu, useHookups, useNewHookup } from "./HookupMenu";
+import { Choose } from "./Choose";
+import { HookupMenu, useNewHookup } from "./HookupMenu";
 import { NameSheet } from "./NameSheet";
 import { Standing } from "./Outcome";
 import { Picture } from "./Picture";
@@ -24,22 +26,11 @@ import { useQueryClient } from "@tanstack/react-query";
 const NO_CHANGES: Change[] = [];
 const NOTHING = { units: new Set<string>(), leads: new Set<string>() };
 
-/** Goes to the hook-up last worked on, or offers to make the first. */
-function Choose() {
-  const hookups = useHookups();
+/** What to do while there is no hook-up. */
+function First() {
   const make = useNewHookup();
-  const go = useNavigate();
-  // A list that is being read again may lack the hook-up that was just made.
-  const entries = hookups.isFetching ? undefined : hookups.data?.entries;
-  useEffect(() => {
-    if (!entries?.length) return;
-    const last = entries.find((e) => e.id === currentHookup.get()) ?? entries[0]!;
-    void go(`/bench/${last.id}`, { replace: true });
-  }, [entries, go]);
-  if (hookups.error) return <Failed error={hookups.error} retry={() => void hookups.refetch()} />;
-  if (!entries || entries.length > 0) return <Loading what="your hook-ups" />;
   return (
-    <Empty title="No hook-up yet">
+    <>
       <p>
         A hook-up is an amp, what hangs on it, and the leads between. Put your gear into the Locker first,
         then start one here.
@@ -48,23 +39,8 @@ function Choose() {
         Start a hook-up
       </Button>
       {make.error && <Failed error={make.error} />}
-    </Empty>
+    </>
   );
-}
-
-/** The size of an element that may come and go, kept up to date. */
-function useSize() {
-  const [element, ref] = useState<HTMLDivElement | null>(null);
-  const [size, setSize] = useState({ width: 900, height: 300 });
-  useEffect(() => {
-    if (!element) return;
-    const watcher = new ResizeObserver(() =>
-      setSize({ width: element.clientWidth, height: element.clientHeight }),
-    );
-    watcher.observe(element);
-    return () => watcher.disconnect();
-  }, [element]);
-  return { ref, ...size };
 }
 
 /** Bring a unit's card into view and put the focus on its first control. */
@@ -337,5 +313,5 @@ function Work({ id }: { id: string }) {
 
 export default function Bench() {
   const { hookupId } = useParams();
-  return hookupId ? <Work key={hookupId} id={hookupId} /> : <Choose />;
+  return hookupId ? <Work key={hookupId} id={hookupId} /> : <Choose at="bench" none={<First />} />;
 }

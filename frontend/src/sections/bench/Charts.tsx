@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 import { answer, api, type BenchState, type Change } from "../../api/client";
 import { Failed, Loading } from "../../parts/states";
+import { Tabs } from "../../parts/Tabs";
 import { Power } from "./Power";
 import { TideLine } from "./TideLine";
 
@@ -45,32 +46,14 @@ export function Charts({ state, before, held, width, height, onLight }: Props) {
   const now = useCurves(state, held, tab !== "tide");
   const was = useCurves(state, [], tab === "impedance" && held.length > 0);
   const tabs = (
-    <span role="tablist" aria-label="Charts" className="absolute top-2 left-5 z-10 flex gap-3 text-[13px]">
-      {TABS.map(({ id, name }) => (
-        <button
-          key={id}
-          type="button"
-          role="tab"
-          id={`tab-${id}`}
-          aria-selected={tab === id}
-          aria-controls="chart"
-          tabIndex={tab === id ? 0 : -1}
-          onClick={() => setTab(id)}
-          onKeyDown={(event) => {
-            const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
-            if (!by) return;
-            event.preventDefault();
-            const at = TABS.findIndex((t) => t.id === tab);
-            const next = TABS[(at + by + TABS.length) % TABS.length]!.id;
-            setTab(next);
-            document.getElementById(`tab-${next}`)?.focus();
-          }}
-          className={`border-b-2 font-bold ${tab === id ? "border-ink text-ink" : "border-transparent font-semibold text-ink-2 hover:text-ink"}`}
-        >
-          {name}
-        </button>
-      ))}
-    </span>
+    <Tabs
+      label="Charts"
+      panel="chart"
+      tabs={TABS}
+      at={tab}
+      onTab={setTab}
+      className="absolute top-2 left-5 z-10"
+    />
   );
   // The tabs stay while the charts below them come and go, so that the focus stays on them; each chart leaves room.
   const room = <span className="inline-block w-[196px]" />;

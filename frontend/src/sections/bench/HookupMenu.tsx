@@ -34,7 +34,13 @@ export function useNewHookup() {
   });
 }
 
-export function HookupMenu({ onClose, at = "bench" }: { onClose: () => void; at?: "bench" | "run" }) {
+export function HookupMenu({
+  onClose,
+  at = "bench",
+}: {
+  onClose: () => void;
+  at?: "bench" | "run" | "loudness" | "feel";
+}) {
   const [words, setWords] = useState("");
   const hookups = useHookups(useDeferredValue(words));
   const make = useNewHookup();

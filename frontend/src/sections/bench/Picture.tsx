@@ -74,6 +74,7 @@ const LEVELS: Record<string, string> = {
   line: "line",
   instrument: "instrument",
   microphone: "microphone",
+  phones: "headphones",
   air: "air",
 };
 

@@ -81,6 +81,8 @@ export function useBench(id: string) {
       void client.invalidateQueries({ queryKey: ["hookups"] });
       void client.invalidateQueries({ queryKey: ["run", id] });
       void client.invalidateQueries({ queryKey: ["choices", id] });
+      void client.invalidateQueries({ queryKey: ["loudness", id] });
+      void client.invalidateQueries({ queryKey: ["feel", id] });
     },
     onError: (error, what) => {
       if (error instanceof Refusal && error.status === 409 && what.do === "change") {

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { OFFLINE, Refusal, type Schemas } from "../../api/client";
+import { readLines } from "../../parts/ndjson";
 
 export type Wish = Schemas["Wish"];
 export type Answer = Schemas["Answer"];
@@ -23,28 +24,15 @@ export function useFinder() {
     setFound(undefined);
     setProgress(undefined);
     try {
-      const response = await fetch("/api/hookups/find", {
-        method: "POST",
-        headers: { "content-type": "application/json" },
-        body: JSON.stringify({ wish, now }),
-        signal: control.signal,
-      });
-      if (!response.ok || !response.body) {
-        throw new Refusal(response.status, (await response.json()) as Partial<Schemas["Problem"]>);
-      }
-      const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
-      let rest = "";
-      for (;;) {
-        const { value, done } = await reader.read();
-        if (done) break;
-        const lines = (rest + value).split("\n");
-        rest = lines.pop() ?? "";
-        for (const line of lines.filter(Boolean)) {
-          const { progress: step, answer } = JSON.parse(line) as Line;
+      await readLines<Line>(
+        "/api/hookups/find",
+        { wish, now },
+        control.signal,
+        ({ progress: step, answer }) => {
           if (step) setProgress(step);
           if (answer) setFound(answer);
-        }
-      }
+        },
+      );
     } catch (problem) {
       if (!control.signal.aborted) setError(problem instanceof Refusal ? problem : OFFLINE);
     } finally {

@@ -1,7 +1,7 @@
 import { Copy, Plus, Trash2 } from "lucide-react";
 import { useState, type InputHTMLAttributes } from "react";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
-import { useOwnSpeakers } from "./gear";
+import { useGear, useOwnSpeakers } from "./gear";
 import {
   fresh,
   freshDoc,
@@ -95,6 +95,28 @@ function OwnSpeaker({ value, onValue, ...rest }: Typed) {
       {speakers.map((s) => (
         <option key={s.id} value={s.id}>
           {s.name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+/** A choice among the gear of a kind, by name. */
+function Reference({ kind, value, onValue, ...rest }: Typed & { kind: string }) {
+  const entries = useGear("", kind, false).data?.entries ?? [];
+  const known = entries.some(({ unit }) => unit.id === value);
+  return (
+    <select
+      {...rest}
+      className={FIELD}
+      value={String(value ?? "")}
+      onChange={(event) => onValue(event.target.value)}
+    >
+      <option value="">none</option>
+      {!known && value && <option value={String(value)}>{String(value)}, not in the locker</option>}
+      {entries.map(({ unit }) => (
+        <option key={unit.id} value={unit.id}>
+          {unit.name}
         </option>
       ))}
     </select>
@@ -341,6 +363,8 @@ function OneField({
         <NumberInput value={value} onValue={set} />
       ) : kind === "numbers" ? (
         <NumberList value={value} onValue={set} />
+      ) : schema["x-refers"] ? (
+        <Reference kind={schema["x-refers"]} value={value} onValue={set} />
       ) : name === "inner_speaker" ? (
         <OwnSpeaker value={value} onValue={set} />
       ) : (

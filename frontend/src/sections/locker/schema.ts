@@ -24,6 +24,7 @@ export interface Schema {
   "x-unit"?: string;
   "x-typical"?: number | string;
   "x-names"?: Record<string, string>;
+  "x-refers"?: string;
 }
 
 export interface Shape {

@@ -1,37 +1,18 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check, ChevronDown, Printer } from "lucide-react";
 import { useEffect, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { answer, api, type RunState } from "../../api/client";
 import { Button, Key, TextInput } from "../../parts/controls";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
 import { Mark } from "../../parts/Mark";
 import { Empty, Failed, Loading } from "../../parts/states";
-import { HookupMenu, useHookups } from "../bench/HookupMenu";
+import { Choose } from "../bench/Choose";
+import { HookupMenu } from "../bench/HookupMenu";
 import { Verdict } from "../bench/Verdict";
 
 type StepState = RunState["steps"][number];
-
-function Choose() {
-  const hookups = useHookups();
-  const go = useNavigate();
-  const entries = hookups.isFetching ? undefined : hookups.data?.entries;
-  useEffect(() => {
-    const last = entries?.find((e) => e.id === currentHookup.get()) ?? entries?.[0];
-    if (last) void go(`/run/${last.id}`, { replace: true });
-  }, [entries, go]);
-  if (hookups.error) return <Failed error={hookups.error} retry={() => void hookups.refetch()} />;
-  if (!entries || entries.length > 0) return <Loading what="your hook-ups" />;
-  return (
-    <Empty title="No hook-up yet">
-      <Link to="/bench" className="underline">
-        Make one on the Bench
-      </Link>
-      first; the steps are made from it.
-    </Empty>
-  );
-}
 
 function useRun(id: string) {
   const client = useQueryClient();
@@ -358,5 +339,5 @@ function Sheet({ id }: { id: string }) {
 
 export default function RunSheet() {
   const { hookupId } = useParams();
-  return hookupId ? <Sheet key={hookupId} id={hookupId} /> : <Choose />;
+  return hookupId ? <Sheet key={hookupId} id={hookupId} /> : <Choose at="run" />;
 }

@@ -140,6 +140,14 @@ class Partition(Surrounding):
         """All of its parts, m²."""
         return sum(p.area for p in self.surfaces)
 
+    def single_number(self) -> int:
+        """R_w of the whole, dB."""
+        return single_number(self.reduction())
+
+    def decides(self) -> str:
+        """'; its hollow door decides' where it is of several parts."""
+        return f"; its {REDUCTION[self.weakest().made_of][0]} decides" if len(self.surfaces) > 1 else ""
+
     def weakest(self) -> Surface:
         """The part that lets most through at 500 Hz."""
         return max(self.surfaces, key=lambda p: p.area * 10 ** (-p.bands()[3] / 10))
@@ -150,9 +158,8 @@ class Partition(Surrounding):
         return (f"{self.name}: sound reduction estimated from what it is made of",)
 
     def summary(self) -> str:
-        weak = REDUCTION[self.weakest().made_of][0]
-        decibels = f"about {single_number(self.reduction())} dB"
-        return f"partition, {decibels}; its {weak} decides" if len(self.surfaces) > 1 else f"{weak}, {decibels}"
+        what = "partition" if len(self.surfaces) > 1 else REDUCTION[self.surfaces[0].made_of][0]
+        return f"{what}, about {self.single_number()} dB{self.decides()}"
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,106 @@
+import {
+  CartesianGrid,
+  Line,
+  LineChart,
+  ReferenceLine,
+  ResponsiveContainer,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from "recharts";
+import { strokeOf } from "./strokes";
+import { short } from "./table";
+
+export interface FrequencyCurve {
+  name: string;
+  values: number[];
+}
+
+const TICKS = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000];
+const hertz = (f: number) => (f >= 1000 ? `${short(f / 1000)} kHz` : `${short(f)} Hz`);
+
+/** Curves over one logarithmic frequency axis, with a read-out under the pointer or the keyboard's cursor. */
+export default function FrequencyChart({
+  frequency,
+  curves,
+  unit,
+  domain,
+  logarithmic,
+  digits,
+}: {
+  frequency: number[];
+  curves: FrequencyCurve[];
+  unit: string;
+  domain?: [number, number];
+  logarithmic?: boolean;
+  /** Decimals in the read-out; three significant digits where left out. */
+  digits?: number;
+}) {
+  const rows = frequency.map((f, i) => {
+    const row: Record<string, number> = { f };
+    for (const curve of curves) row[curve.name] = curve.values[i]!;
+    return row;
+  });
+  const all = curves.flatMap((c) => c.values);
+  const [low, high] = domain ?? [Math.min(-3, ...all), Math.max(3, ...all)];
+  const step = [1, 2, 5, 10, 20].find((s) => (high - low) / s <= 9) ?? 50;
+  const ends: [number, number] = [Math.floor(low / step) * step, Math.ceil(high / step) * step];
+  const ticks = Array.from(
+    { length: Math.round((ends[1] - ends[0]) / step) + 1 },
+    (_, i) => ends[0] + i * step,
+  );
+  const said = (value: number) =>
+    `${digits === undefined ? short(value) : value.toFixed(digits).replace("-", "−")} ${unit}`;
+  return (
+    <ResponsiveContainer width="100%" height="100%">
+      <LineChart data={rows} margin={{ top: 8, right: 12, bottom: 2, left: 0 }} accessibilityLayer>
+        <CartesianGrid stroke="var(--line)" strokeOpacity={0.7} />
+        <XAxis
+          dataKey="f"
+          type="number"
+          scale="log"
+          domain={[20, 20000]}
+          ticks={TICKS}
+          tickFormatter={(f: number) => (f >= 1000 ? `${f / 1000} kHz` : `${f} Hz`)}
+          tick={{ fill: "var(--ink-2)", fontSize: 12 }}
+          stroke="var(--line)"
+        />
+        <YAxis
+          scale={logarithmic ? "log" : "linear"}
+          domain={logarithmic ? [low, high] : ends}
+          ticks={logarithmic ? undefined : ticks}
+          interval={0}
+          allowDataOverflow
+          tickFormatter={(v: number) => `${short(v)} ${unit}`}
+          tick={{ fill: "var(--ink-2)", fontSize: 12 }}
+          stroke="var(--line)"
+          width={62}
+        />
+        {!logarithmic && <ReferenceLine y={0} stroke="var(--ink-2)" />}
+        <Tooltip
+          isAnimationActive={false}
+          contentStyle={{
+            background: "var(--sheet)",
+            border: "1px solid var(--line)",
+            borderRadius: 6,
+            fontSize: 12.5,
+            padding: "4px 8px",
+          }}
+          itemStyle={{ color: "var(--ink)", padding: 0 }}
+          labelFormatter={(f) => hertz(Number(f))}
+          formatter={(value, name) => [said(Number(value)), name]}
+        />
+        {curves.map((curve, i) => (
+          <Line
+            key={curve.name}
+            dataKey={curve.name}
+            dot={false}
+            isAnimationActive={false}
+            strokeWidth={2.2}
+            {...strokeOf(i)}
+          />
+        ))}
+      </LineChart>
+    </ResponsiveContainer>
+  );
+}

@@ -1,0 +1,28 @@
+import { Refusal, type Schemas } from "../api/client";
+
+/** Asks for an answer that comes as lines of JSON, and hands each line on as it arrives. */
+export async function readLines<T>(
+  url: string,
+  body: unknown,
+  signal: AbortSignal,
+  onLine: (line: T) => void,
+): Promise<void> {
+  const response = await fetch(url, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify(body),
+    signal,
+  });
+  if (!response.ok || !response.body) {
+    throw new Refusal(response.status, (await response.json()) as Partial<Schemas["Problem"]>);
+  }
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = "";
+  for (;;) {
+    const { value, done } = await reader.read();
+    if (done) return;
+    const lines = (rest + value).split("\n");
+    rest = lines.pop() ?? "";
+    for (const line of lines.filter(Boolean)) onLine(JSON.parse(line) as T);
+  }
+}

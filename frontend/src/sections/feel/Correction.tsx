@@ -1,0 +1,169 @@
+import { useQuery } from "@tanstack/react-query";
+import { lazy, Suspense, useState } from "react";
+import { answer, api } from "../../api/client";
+import { ChartFrame } from "../../parts/ChartFrame";
+import { FIELD } from "../../parts/controls";
+import { Failed, Loading } from "../../parts/states";
+import { short } from "../../parts/table";
+import { ampQuery, nameOf, type AmpOf, type Feel, type FeelState } from "./useFeel";
+
+const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
+const two = (value: number) => (Math.abs(value) < 0.005 ? "0" : value.toFixed(2).replace("-", "−"));
+
+function Choice({
+  label,
+  value,
+  state,
+  onChoose,
+}: {
+  label: string;
+  value: string;
+  state: FeelState;
+  onChoose: (id: string) => void;
+}) {
+  return (
+    <label className="flex min-w-0 items-center gap-1.5">
+      {label}
+      <select
+        className={`${FIELD} !w-[200px] !py-0.5`}
+        value={value}
+        onChange={(e) => onChoose(e.target.value)}
+      >
+        {state.feels.feels.map((f) => (
+          <option key={f.id} value={f.id}>
+            {nameOf(f)}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** Something that does not sound like the source already, a cabinet rather than a load. */
+function unlike(all: Feel[], source: string): string {
+  const own = all.find((f) => f.id === source);
+  const others = all.filter((f) => f.id !== source);
+  const far = others.filter(
+    (f) => Math.abs(f.presence - (own?.presence ?? 0)) + Math.abs(f.bass - (own?.bass ?? 0)) > 0.5,
+  );
+  return (far.find((f) => f.kind === "cabinet") ?? far[0] ?? others[0])?.id ?? "";
+}
+
+/** Bands and a filter that make one load sound like another, with what they leave over. */
+export function Correction({
+  hookup,
+  state,
+  amp,
+  from,
+}: {
+  hookup: string;
+  state: FeelState;
+  amp: AmpOf;
+  from?: string;
+}) {
+  const all = state.feels.feels;
+  const [source, setSource] = useState(from ?? all[0]?.id ?? "");
+  const [like, setLike] = useState(() => unlike(all, from ?? all[0]?.id ?? ""));
+  const given = { source, like, ...ampQuery(amp) };
+  const query = useQuery({
+    queryKey: ["feel", hookup, "correction", given],
+    queryFn: () =>
+      answer(
+        api.GET("/api/hookups/{hookup_id}/feel/correction", {
+          params: { path: { hookup_id: hookup }, query: given },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+  const found = query.data;
+  const bands = found?.correction.bands ?? [];
+  const sentence = found
+    ? bands.length
+      ? `${bands.length} band${bands.length === 1 ? "" : "s"} make ${found.source} sound like ${found.like} to within ${short(Number(found.correction.residual.toPrecision(2)))} dB RMS, ${short(Number(found.correction.worst.toPrecision(2)))} dB at the worst.`
+      : `${found.source} and ${found.like} sound alike on this amp: nothing to correct.`
+    : "";
+  const params = new URLSearchParams(Object.entries(given).map(([k, v]) => [k, String(v)]));
+  const base = `/api/hookups/${hookup}/feel/correction`;
+  const table = {
+    head: ["Band", "Frequency, Hz", "Gain, dB", "Q"],
+    rows: bands.map((b) => [b.kind, Math.round(b.frequency), two(b.gain), two(b.q)]),
+  };
+  return (
+    <ChartFrame title={<b>Correction</b>} sentence={sentence} table={table} roomy>
+      <div className="flex h-full flex-col">
+        <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 pt-1.5 text-[13px]">
+          <Choice label="Make" value={source} state={state} onChoose={setSource} />
+          <Choice label="sound like" value={like} state={state} onChoose={setLike} />
+        </div>
+        {query.error ? (
+          <Failed error={query.error} />
+        ) : !found ? (
+          <Loading what="the correction" />
+        ) : (
+          <div className="flex min-h-0 flex-1 flex-col gap-3 lg:flex-row">
+            <div className="min-h-[220px] min-w-0 flex-1">
+              <Suspense fallback={<Loading what="the chart" />}>
+                <FrequencyChart
+                  frequency={found.frequency}
+                  unit="dB"
+                  digits={1}
+                  curves={[
+                    { name: "wanted", values: found.correction.target },
+                    { name: "bands", values: found.correction.fitted },
+                  ]}
+                />
+              </Suspense>
+            </div>
+            <section aria-label="Settings" className="w-full shrink-0 overflow-y-auto pb-2 lg:w-[270px]">
+              <table className="w-full text-[13px]">
+                <thead className="text-left text-ink-2">
+                  <tr>
+                    <th className="font-medium">Band</th>
+                    <th className="font-medium">at</th>
+                    <th className="font-medium">gain</th>
+                    <th className="font-medium">Q</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {bands.map((b) => (
+                    <tr key={b.kind + b.frequency} className="border-t border-line">
+                      <td className="py-1 font-semibold">{b.kind}</td>
+                      <td>{Math.round(b.frequency)} Hz</td>
+                      <td>{short(Number(b.gain.toFixed(1)))} dB</td>
+                      <td>{short(Number(b.q.toFixed(2)))}</td>
+                    </tr>
+                  ))}
+                  <tr className="border-t border-line">
+                    <td className="py-1 font-semibold" colSpan={2}>
+                      over all
+                    </td>
+                    <td colSpan={2}>{short(Number(found.correction.gain.toFixed(1)))} dB</td>
+                  </tr>
+                </tbody>
+              </table>
+              <p className="mt-2 flex flex-wrap gap-x-3 text-[13px]">
+                <a className="text-deep underline" href={`${base}.csv?${params.toString()}`} download>
+                  Settings as CSV
+                </a>
+                {["44100", "48000", "96000"].map((rate) => (
+                  <a
+                    key={rate}
+                    className="text-deep underline"
+                    href={`${base}.wav?${params.toString()}&rate=${rate}`}
+                    download
+                  >
+                    Filter as WAV, {Number(rate) / 1000} kHz
+                  </a>
+                ))}
+              </p>
+              <p className="mt-2 text-[12.5px] text-ink-2">
+                For the line from the load, after the fact. An equaliser gives the tone of the other load; it
+                does not bring back how the power stage reacts to it.
+              </p>
+            </section>
+          </div>
+        )}
+      </div>
+    </ChartFrame>
+  );
+}

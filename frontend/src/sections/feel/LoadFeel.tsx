@@ -1,0 +1,273 @@
+import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
+import { useParams } from "react-router";
+import type { BenchState } from "../../api/client";
+import { ChartFrame } from "../../parts/ChartFrame";
+import { FIELD, TextInput } from "../../parts/controls";
+import { currentHookup } from "../../parts/current";
+import { strokeOf } from "../../parts/strokes";
+import { useKeys } from "../../parts/keys";
+import { Failed, Loading } from "../../parts/states";
+import { short } from "../../parts/table";
+import { Tabs } from "../../parts/Tabs";
+import { Choose } from "../bench/Choose";
+import { HookupBar } from "../bench/HookupBar";
+import { useBench, type Bench } from "../bench/useBench";
+import { Correction } from "./Correction";
+import { Hear } from "./Hear";
+import { Loads } from "./Loads";
+import { Pads } from "./Pads";
+import { nameOf, useFeel, type FeelState } from "./useFeel";
+
+const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
+
+const VIEWS = [
+  { id: "curves", name: "At the amp’s jack" },
+  { id: "ohms", name: "Impedance" },
+  { id: "pads", name: "With attenuation" },
+  { id: "correction", name: "Correction" },
+] as const;
+type View = (typeof VIEWS)[number]["id"];
+const ASIDES = [
+  { id: "loads", name: "Loads" },
+  { id: "hear", name: "Hear it" },
+] as const;
+const DAMPINGS = [
+  ["", "its own"],
+  ["0.15", "0.15, no feedback"],
+  ["0.6", "0.6, moderate"],
+  ["1.5", "1.5, strong"],
+  ["50", "50, transistor"],
+] as const;
+
+/** What is drawn before anybody has picked: what is on the bench, the reference, and a cabinet. */
+function first(state: FeelState): string[] {
+  const all = state.feels.feels;
+  const cabinet = all.find((f) => f.kind === "cabinet")?.id;
+  const load = all.find((f) => f.kind === "load" && f.presence > 1)?.id;
+  return [
+    ...new Set([state.feels.reference, ...state.here, ...[load, cabinet].filter((id) => id !== undefined)]),
+  ].slice(0, 4);
+}
+
+function Drawn({
+  state,
+  picked,
+  view,
+  onReference,
+}: {
+  state: FeelState;
+  picked: string[];
+  view: View;
+  onReference: (id: string) => void;
+}) {
+  const feels = picked.flatMap((id) => state.feels.feels.filter((f) => f.id === id));
+  const ohms = view === "ohms";
+  const curves = feels.map((f) => ({ name: nameOf(f), values: ohms ? f.magnitude : f.difference }));
+  const told = feels.find((f) => f.id !== state.feels.reference && f.id !== feels[0]?.id) ?? feels[0];
+  const table = {
+    head: ["Frequency, Hz", ...curves.map((c) => `${c.name}, ${ohms ? "Ω" : "dB"}`)],
+    rows: state.feels.frequency.map((f, i) => [
+      short(f),
+      ...curves.map((c) => Number(c.values[i]!.toFixed(2))),
+    ]),
+  };
+  const sentence = ohms
+    ? "What each is to the amp, over frequency; matches are judged by rating, not by this."
+    : told
+      ? `${nameOf(told)}. ${told.words}`
+      : "Pick loads in the list.";
+  const all = curves.flatMap((c) => c.values);
+  return (
+    <ChartFrame
+      title={
+        <label className="flex items-center gap-1.5">
+          <b>{ohms ? "Impedance" : "Level at the jack"}</b>
+          {!ohms && (
+            <>
+              against
+              <select
+                className={`${FIELD} !w-[170px] !py-0.5`}
+                value={state.feels.reference}
+                onChange={(e) => onReference(e.target.value)}
+              >
+                {state.feels.feels.map((f) => (
+                  <option key={f.id} value={f.id}>
+                    {nameOf(f)}
+                  </option>
+                ))}
+              </select>
+            </>
+          )}
+        </label>
+      }
+      sentence={sentence}
+      table={table}
+      roomy
+    >
+      {curves.length === 0 ? (
+        <p className="pt-3 text-ink-2">Pick loads in the list to draw them.</p>
+      ) : (
+        <Suspense fallback={<Loading what="the chart" />}>
+          <FrequencyChart
+            frequency={state.feels.frequency}
+            curves={curves}
+            unit={ohms ? "Ω" : "dB"}
+            logarithmic={ohms}
+            digits={ohms ? undefined : 1}
+            domain={ohms ? [Math.min(...all) * 0.9, Math.max(...all) * 1.1] : undefined}
+          />
+        </Suspense>
+      )}
+    </ChartFrame>
+  );
+}
+
+function Work({ bench, state }: { bench: Bench; state: BenchState }) {
+  const [amp, setAmp] = useState("");
+  const [damping, setDamping] = useState("");
+  const [reference, setReference] = useState("resistor");
+  const [picks, setPicks] = useState<string[]>();
+  const [view, setView] = useState<View>("curves");
+  const [aside, setAside] = useState<(typeof ASIDES)[number]["id"]>("loads");
+  const factor = Number(damping.replace(",", "."));
+  const of = { amp, ...(damping.trim() && Number.isFinite(factor) && factor > 0 && { damping: factor }) };
+  const query = useFeel(state.id, state.saves, reference, of);
+  useKeys({ u: bench.undo, U: bench.redo });
+  if (query.error && !query.data) return <Failed error={query.error} retry={() => void query.refetch()} />;
+  if (!query.data) return <Loading what="the curves" />;
+  const feel = query.data;
+  const picked = (picks ?? first(feel)).filter((id) => feel.feels.feels.some((f) => f.id === id));
+  const chosen = picked.flatMap((id) => feel.feels.feels.filter((f) => f.id === id));
+  const preset = DAMPINGS.some(([value]) => value === damping);
+  return (
+    <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
+      <div className="flex min-w-0 flex-1 flex-col">
+        <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 px-5 pt-2 text-[13px]">
+          <Tabs
+            label="Pictures"
+            panel="feel-picture"
+            tabs={VIEWS}
+            at={view}
+            onTab={setView}
+            className="mr-auto"
+          />
+          <label className="flex items-center gap-1.5">
+            Amp
+            <select
+              className={`${FIELD} !w-[150px] !py-0.5 font-semibold`}
+              value={feel.amp}
+              onChange={(e) => setAmp(e.target.value)}
+            >
+              {feel.amps.map((a) => (
+                <option key={a.id} value={a.id}>
+                  {a.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="flex items-center gap-1.5">
+            Damping factor
+            <select
+              className={`${FIELD} !w-[150px] !py-0.5`}
+              value={preset ? damping : "own"}
+              onChange={(e) => setDamping(e.target.value === "own" ? "1" : e.target.value)}
+            >
+              {DAMPINGS.map(([value, name]) => (
+                <option key={value} value={value}>
+                  {name}
+                </option>
+              ))}
+              <option value="own">another …</option>
+            </select>
+          </label>
+          {!preset && (
+            <TextInput
+              aria-label="Damping factor, typed"
+              inputMode="decimal"
+              className="!w-16 !py-0.5"
+              value={damping}
+              onChange={(e) => setDamping(e.target.value)}
+            />
+          )}
+          <span className="text-ink-2">
+            {short(feel.feels.damping_factor)}
+            {feel.damping_typical && <i>, typical, not measured</i>}
+          </span>
+        </div>
+        {query.error && <Failed error={query.error} />}
+        <div
+          id="feel-picture"
+          role="tabpanel"
+          aria-labelledby={`tab-${view}`}
+          className="min-h-[380px] flex-1 pb-2"
+        >
+          {view === "pads" ? (
+            <Pads hookup={state.id} state={feel} amp={of} />
+          ) : view === "correction" ? (
+            <Correction hookup={state.id} state={feel} amp={of} from={feel.here[0]} />
+          ) : (
+            <Drawn state={feel} picked={picked} view={view} onReference={setReference} />
+          )}
+        </div>
+        <p className="shrink-0 border-t border-line px-5 py-1.5 text-[12.5px] text-ink-2">
+          <b className="text-ink">Reactive, or resistive and equalised:</b> a reactive load lets the amp’s own
+          output rise as a speaker would, in one way that cannot be changed afterwards; a resistive one leaves
+          the tone open, and no equaliser brings back how the power stage reacts. Both are used; level apart,
+          the ear decides.
+        </p>
+      </div>
+      <aside className="flex min-h-[340px] shrink-0 flex-col border-t border-line bg-sheet lg:w-[348px] lg:border-t-0 lg:border-l">
+        <Tabs
+          label="About it"
+          panel="feel-aside"
+          tabs={ASIDES}
+          at={aside}
+          onTab={setAside}
+          className="shrink-0 border-b border-line px-4 pt-2.5 pb-1"
+        />
+        <div
+          id="feel-aside"
+          role="tabpanel"
+          aria-labelledby={`tab-${aside}`}
+          className="flex min-h-0 flex-1 flex-col"
+        >
+          {aside === "loads" && (
+            <Loads
+              state={feel}
+              picked={picked}
+              stroke={(id) => (picked.includes(id) ? strokeOf(picked.indexOf(id)) : undefined)}
+              onPick={(id) =>
+                setPicks(picked.includes(id) ? picked.filter((p) => p !== id) : [...picked, id])
+              }
+            />
+          )}
+          {/* Kept while the list is looked at: what was rendered stays to be heard. */}
+          <div className={aside === "hear" ? "flex min-h-0 flex-1 flex-col" : "hidden"}>
+            <Hear hookup={state.id} chosen={chosen} amp={of} damping={feel.feels.damping_factor} />
+          </div>
+        </div>
+      </aside>
+    </div>
+  );
+}
+
+function OfHookup({ id }: { id: string }) {
+  const bench = useBench(id);
+  const { state } = bench;
+  useEffect(() => {
+    if (state) currentHookup.set(id);
+  }, [id, state]);
+  if (bench.query.error) return <Failed error={bench.query.error} retry={() => void bench.query.refetch()} />;
+  if (!state) return <Loading what="the hook-up" />;
+  return (
+    <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
+      <HookupBar bench={bench} state={state} at="feel" />
+      <Work bench={bench} state={state} />
+    </div>
+  );
+}
+
+export default function LoadFeel() {
+  const { hookupId } = useParams();
+  return hookupId ? <OfHookup key={hookupId} id={hookupId} /> : <Choose at="feel" />;
+}

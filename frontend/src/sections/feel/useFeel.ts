@@ -1,0 +1,30 @@
+import { useQuery } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../../api/client";
+
+export type FeelState = Schemas["FeelState"];
+export type Feel = Schemas["Feel"];
+
+/** On which amp, with which damping factor: its own where left out. */
+export interface AmpOf {
+  amp: string;
+  damping?: number;
+}
+
+export const nameOf = (feel: Pick<Feel, "name" | "mode">) =>
+  feel.mode ? `${feel.name}, ${feel.mode}` : feel.name;
+
+/** The query part that says which amp. */
+export const ampQuery = ({ amp, damping }: AmpOf) => ({ amp, ...(damping !== undefined && { damping }) });
+
+export function useFeel(id: string, saves: number, reference: string, amp: AmpOf) {
+  return useQuery({
+    queryKey: ["feel", id, saves, reference, amp],
+    queryFn: () =>
+      answer(
+        api.GET("/api/hookups/{hookup_id}/feel", {
+          params: { path: { hookup_id: id }, query: { reference, ...ampQuery(amp) } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+}

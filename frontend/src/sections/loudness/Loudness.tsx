@@ -1,0 +1,271 @@
+import { useDeferredValue, useEffect, useState } from "react";
+import { useParams } from "react-router";
+import type { BenchState } from "../../api/client";
+import { TextInput } from "../../parts/controls";
+import { currentHookup } from "../../parts/current";
+import { useKeys } from "../../parts/keys";
+import { Empty, Failed, Loading } from "../../parts/states";
+import { Tabs } from "../../parts/Tabs";
+import { useSize } from "../../parts/useSize";
+import { Choose } from "../bench/Choose";
+import { HookupBar } from "../bench/HookupBar";
+import { Standing } from "../bench/Outcome";
+import { useBench, type Bench } from "../bench/useBench";
+import { Ears } from "./Ears";
+import { Heat } from "./Heat";
+import { Knobs } from "./Knobs";
+import { Places } from "./Places";
+import { Readings } from "./Readings";
+import { Setting } from "./Setting";
+import { Steps } from "./Steps";
+import { Thin } from "./Thin";
+import { TideStaff } from "./TideStaff";
+import { useLoudness, type Loudness as Found, type Rung } from "./useLoudness";
+
+const VIEWS = [
+  { id: "staff", name: "Tide staff" },
+  { id: "steps", name: "Steps" },
+  { id: "places", name: "Places" },
+  { id: "thin", name: "Thin when quiet" },
+] as const;
+const ASIDES = [
+  { id: "setting", name: "Setting" },
+  { id: "readings", name: "Readings" },
+  { id: "ears", name: "Ears" },
+  { id: "heat", name: "Heat" },
+  { id: "knobs", name: "Knobs" },
+] as const;
+const SELECT = "rounded border border-line bg-sheet px-1 py-0.5";
+
+type Occasion = Found["occasion"];
+const PLAYING: Record<string, string> = { rests: "parts with rests", riff: "riffs", held: "held chords" };
+
+/** When and how it is played: kept with the hook-up, changed in place. */
+function When({ occasion, onChange }: { occasion: Occasion; onChange: (next: Occasion) => void }) {
+  const [hour, setHour] = useState<string>();
+  const [hours, setHours] = useState<string>();
+  const said = occasion.hour ?? "";
+  const leave = () => {
+    if (hour !== undefined && hour.trim() !== said) onChange({ ...occasion, hour: hour.trim() });
+    setHour(undefined);
+  };
+  const leaveHours = () => {
+    const value = Number((hours ?? "").replace(",", "."));
+    if (hours !== undefined && hours.trim() !== "" && value !== occasion.hours)
+      onChange({ ...occasion, hours: Number.isNaN(value) ? -1 : value });
+    setHours(undefined);
+  };
+  const enter = (run: () => void) => (event: { key: string }) => event.key === "Enter" && run();
+  return (
+    <span className="flex flex-wrap items-center gap-1.5 text-[13px]">
+      at
+      <TextInput
+        aria-label="Hour of the day"
+        placeholder="any hour"
+        className="!w-[76px] !py-0.5"
+        value={hour ?? said}
+        onChange={(e) => setHour(e.target.value)}
+        onBlur={leave}
+        onKeyDown={enter(leave)}
+      />
+      for
+      <TextInput
+        aria-label="Length of the session, hours"
+        inputMode="decimal"
+        className="!w-12 !py-0.5"
+        value={hours ?? String(occasion.hours)}
+        onChange={(e) => setHours(e.target.value)}
+        onBlur={leaveHours}
+        onKeyDown={enter(leaveHours)}
+      />
+      h,
+      <select
+        aria-label="Played are"
+        className={SELECT}
+        value={occasion.playing}
+        onChange={(e) => onChange({ ...occasion, playing: e.target.value as Occasion["playing"] })}
+      >
+        {Object.entries(PLAYING).map(([id, name]) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </span>
+  );
+}
+
+function Work({ bench, state }: { bench: Bench; state: BenchState }) {
+  const [place, setPlace] = useState("");
+  /** The wish as it is being moved; the hook-up's own where there is none. */
+  const [wish, setWish] = useState<number>();
+  const [view, setView] = useState<(typeof VIEWS)[number]["id"]>("staff");
+  const [aside, setAside] = useState<(typeof ASIDES)[number]["id"]>("setting");
+  const [chosen, setChosen] = useState<Rung>();
+  const asked = useDeferredValue(wish);
+  const query = useLoudness(state.id, state.saves, place, asked);
+  const chart = useSize();
+  useKeys({ u: bench.undo, U: bench.redo });
+  if (query.error) return <Failed error={query.error} retry={() => void query.refetch()} />;
+  if (!query.data) return <Loading what="how loud it gets" />;
+  const loudness = query.data;
+  const { staff, occasion } = loudness;
+  const wanted = wish ?? staff.wanted ?? 60;
+  const kept = occasion.place === staff.place ? occasion.level : undefined;
+  const at = staff.places.findIndex((p) => p.place === staff.place);
+  // A rung is told anew with every answer: its levels move with the hook-up.
+  const held = chosen && staff.rungs.find((r) => r.unit === chosen.unit && r.position === chosen.position);
+  const tall = chart.height - 36;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
+      <div className="flex min-w-0 flex-1 flex-col">
+        <div className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 px-5 pt-2 text-[13px]">
+          <label className="flex items-center gap-1.5">
+            Wanted at
+            <select
+              className={`${SELECT} max-w-[180px] font-semibold`}
+              value={staff.place}
+              onChange={(e) => {
+                setPlace(e.target.value);
+                setWish(undefined);
+              }}
+            >
+              {staff.places.map((p) => (
+                <option key={p.place} value={p.place}>
+                  {p.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <When occasion={occasion} onChange={(next) => bench.change([{ op: "occasion", occasion: next }])} />
+          <Tabs
+            label="Pictures"
+            panel="loudness-picture"
+            tabs={VIEWS}
+            at={view}
+            onTab={setView}
+            className="ml-auto"
+          />
+        </div>
+        <div
+          ref={chart.ref}
+          id="loudness-picture"
+          role="tabpanel"
+          aria-labelledby={`tab-${view}`}
+          className="min-h-[380px] flex-1 overflow-hidden pt-1"
+        >
+          {staff.places.length === 0 ? (
+            <Empty title="No place to listen at yet">
+              <p>
+                Put the rooms, the partitions between them and the places that matter into the Locker: each
+                place with its limit and its hours.
+              </p>
+            </Empty>
+          ) : view === "staff" ? (
+            staff.why && at >= 0 && staff.rungs.length === 0 ? (
+              <Empty title={`How loud it gets at ${staff.places[at]!.name} cannot be told`}>
+                <p>
+                  {staff.why[0]!.toUpperCase()}
+                  {staff.why.slice(1)}.{" "}
+                  {loudness.silent && "A silent hook-up needs no setting: its own noise is checked."}
+                </p>
+              </Empty>
+            ) : (
+              <TideStaff
+                staff={staff}
+                width={chart.width}
+                height={chart.height - 4}
+                wanted={wanted}
+                chosen={held}
+                onWanted={(level) => {
+                  setPlace(staff.place);
+                  setWish(level);
+                }}
+                onChoose={(rung) => {
+                  setChosen(rung);
+                  setAside("setting");
+                }}
+              />
+            )
+          ) : view === "steps" ? (
+            <Steps staff={staff} width={chart.width} height={tall} />
+          ) : view === "places" ? (
+            <Places
+              loudness={loudness}
+              busy={bench.busy}
+              onChange={bench.change}
+              onPlace={(next) => {
+                setPlace(next);
+                setWish(undefined);
+              }}
+            />
+          ) : (
+            <Thin loud={staff.full[at] ?? 100} quiet={wanted} width={chart.width} height={tall} />
+          )}
+        </div>
+      </div>
+      <aside className="flex min-h-[340px] shrink-0 flex-col border-t border-line bg-sheet lg:w-[348px] lg:border-t-0 lg:border-l">
+        <Tabs
+          label="About it"
+          panel="loudness-aside"
+          tabs={ASIDES}
+          at={aside}
+          onTab={setAside}
+          className="shrink-0 border-b border-line px-4 pt-2.5 pb-1"
+        />
+        <div
+          id="loudness-aside"
+          role="tabpanel"
+          aria-labelledby={`tab-${aside}`}
+          className="flex min-h-0 flex-1 flex-col"
+        >
+          {aside === "setting" && (
+            <Setting
+              staff={staff}
+              wanted={wanted}
+              chosen={held}
+              busy={bench.busy}
+              unsaved={at >= 0 && wish !== undefined && wish !== kept}
+              onKeep={() =>
+                bench.change([
+                  { op: "occasion", occasion: { ...occasion, place: staff.place, level: wanted } },
+                ])
+              }
+              onPut={(changes) => {
+                setChosen(undefined);
+                bench.change(changes);
+              }}
+            />
+          )}
+          {aside === "readings" && <Readings key={staff.place} hookup={state.id} loudness={loudness} />}
+          {aside === "ears" && <Ears hookup={state.id} loudness={loudness} />}
+          {aside === "heat" && <Heat hookup={state.id} loudness={loudness} />}
+          {aside === "knobs" && <Knobs />}
+        </div>
+      </aside>
+    </div>
+  );
+}
+
+function OfHookup({ id }: { id: string }) {
+  const bench = useBench(id);
+  const { state } = bench;
+  useEffect(() => {
+    if (state) currentHookup.set(id);
+  }, [id, state]);
+  if (bench.query.error) return <Failed error={bench.query.error} retry={() => void bench.query.refetch()} />;
+  if (!state) return <Loading what="the hook-up" />;
+  return (
+    <Standing value={{ hookup: id, saves: state.saves, held: [] }}>
+      <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
+        <HookupBar bench={bench} state={state} at="loudness" />
+        <Work bench={bench} state={state} />
+      </div>
+    </Standing>
+  );
+}
+
+export default function Loudness() {
+  const { hookupId } = useParams();
+  return hookupId ? <OfHookup key={hookupId} id={hookupId} /> : <Choose at="loudness" />;
+}

@@ -1,0 +1,137 @@
+import { useState } from "react";
+import type { Change, Severity } from "../../api/client";
+import { Button } from "../../parts/controls";
+import { VerdictMark } from "../../parts/Mark";
+import { short, signed, watts } from "../../parts/table";
+import { Outcome } from "../bench/Outcome";
+import { dba, lasts, type Rung, type Staff } from "./useLoudness";
+
+interface Props {
+  staff: Staff;
+  wanted: number;
+  chosen?: Rung;
+  busy: boolean;
+  /** The wish differs from the one kept with the hook-up. */
+  unsaved: boolean;
+  onKeep: () => void;
+  onPut: (changes: Change[]) => void;
+}
+
+function Put({ rung, busy, onPut }: { rung: Rung; busy: boolean; onPut: Props["onPut"] }) {
+  const [near, setNear] = useState(false);
+  if (rung.is_now) return <p className="mt-1 text-[12.5px] font-semibold">As it stands now.</p>;
+  return (
+    <div onMouseEnter={() => setNear(true)} onFocus={() => setNear(true)}>
+      <Button className="mt-1" disabled={busy} onClick={() => onPut(rung.changes as Change[])}>
+        Put it on the Bench
+      </Button>
+      {near && <Outcome changes={rung.changes as Change[]} className="mt-1" />}
+    </div>
+  );
+}
+
+/** What the wish comes to in dB, watts and time, and the nearest thing that is owned. */
+export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }: Props) {
+  const at = staff.places.findIndex((p) => p.place === staff.place);
+  const here = staff.places[at];
+  const need = staff.need_db;
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto pb-3">
+      <div className="border-b border-line px-4 py-2.5">
+        {staff.why || need == null ? (
+          <p className="text-ink-2">
+            {staff.why ? `Not to be told: ${staff.why}.` : "Choose a place and a level."}
+          </p>
+        ) : (
+          <>
+            <p className="text-[15px] leading-snug font-semibold">
+              {need < -0.05
+                ? `${dba(wanted)} is more than this amp gives there, by ${short(-need)} dB.`
+                : `${short(need)} dB down: ${staff.words}.`}
+            </p>
+            <dl className="mt-1.5 grid grid-cols-2 gap-x-3 gap-y-1 text-[13px]">
+              <dt className="text-ink-2">Into the speaker</dt>
+              <dd>{watts(staff.watts_wanted ?? 0)}</dd>
+              <dt className="text-ink-2">Nothing between</dt>
+              <dd>
+                {watts(staff.full_watts)}, {dba(staff.full[at] ?? 0)}
+              </dd>
+              {here && (
+                <>
+                  <dt className="text-ink-2">Prediction</dt>
+                  <dd>
+                    ± {short(Number(here.spread.toPrecision(2)))} dB,{" "}
+                    {here.readings
+                      ? `${here.readings} reading${here.readings === 1 ? "" : "s"}`
+                      : "an estimate"}
+                  </dd>
+                </>
+              )}
+              {staff.allowed != null && (
+                <>
+                  <dt className="text-ink-2">One may listen</dt>
+                  <dd>
+                    {lasts(staff.allowed)} at {dba(wanted)}
+                  </dd>
+                </>
+              )}
+            </dl>
+          </>
+        )}
+        {unsaved && (
+          <Button className="mt-2" disabled={busy} onClick={onKeep}>
+            Keep this wish with the hook-up
+          </Button>
+        )}
+      </div>
+      {chosen && (
+        <section aria-label="Chosen step" className="border-b border-line bg-shoal px-4 py-2.5">
+          <p className="font-semibold">
+            {chosen.name} {chosen.position}
+          </p>
+          <p className="text-[13px] text-ink-2">
+            {chosen.levels[at] != null && `${dba(chosen.levels[at])} at ${here?.name}, `}
+            {short(chosen.down_db)} dB down{chosen.doubt_db ? ` ± ${short(chosen.doubt_db)}` : ""},{" "}
+            {watts(chosen.watts)}
+          </p>
+          <Put rung={chosen} busy={busy} onPut={onPut} />
+        </section>
+      )}
+      <h2 className="px-4 pt-3 pb-1 text-[13px] font-bold">Nearest of what you own</h2>
+      {staff.coarse && staff.nearest.length > 0 && (
+        <p className="px-4 pb-1 text-[13px] font-semibold text-caution">
+          Nothing owned comes within 3 dB of it.
+        </p>
+      )}
+      <ol aria-label="Nearest settings">
+        {staff.nearest.map(({ rung, off_db, words, verdict }) => (
+          <li key={rung.unit} className="grid grid-cols-[20px_1fr] gap-2 border-t border-line px-4 py-2">
+            <VerdictMark severity={rung.severity as Severity} size={18} />
+            <div className="min-w-0">
+              <p className="font-semibold">
+                {rung.name} {rung.position}
+              </p>
+              <p className="text-[13px]">
+                {dba(rung.levels[at] ?? 0)},{" "}
+                <span className={Math.abs(off_db) > 3 ? "font-semibold text-caution" : ""}>
+                  {signed(off_db)} dB off the wish
+                </span>
+                ; {watts(rung.watts)}
+              </p>
+              <p className="text-[12.5px] text-ink-2">
+                {words}; {verdict.toLowerCase()}
+                {rung.doubt_db > 0 && `; its position is known to ± ${short(rung.doubt_db)} dB`}
+              </p>
+              <Put rung={rung} busy={busy} onPut={onPut} />
+            </div>
+          </li>
+        ))}
+        {staff.nearest.length === 0 && !staff.why && (
+          <li className="px-4 py-1 text-[13px] text-ink-2">
+            Nothing in the locker turns this hook-up down between amp and speaker.
+          </li>
+        )}
+      </ol>
+    </div>
+  );
+}

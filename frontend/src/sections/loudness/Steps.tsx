@@ -1,0 +1,178 @@
+import type { Table } from "../../parts/table";
+import { short, watts } from "../../parts/table";
+import { ChartFrame } from "../../parts/ChartFrame";
+import { dba, type Rung, type Staff } from "./useLoudness";
+
+const NAME = 150;
+const RIGHT = 20;
+const HEAD = 30;
+const COARSE_DB = 3;
+
+function rowsOf(rungs: Rung[]): [string, Rung[]][] {
+  const found = new Map<string, Rung[]>();
+  for (const rung of rungs) found.set(rung.name, [...(found.get(rung.name) ?? []), rung]);
+  return [...found.entries()];
+}
+
+/** Stretches between neighbouring steps that no step comes within 3 dB of. */
+function gaps(rungs: Rung[]): [number, number][] {
+  const down = rungs.map((r) => r.down_db).sort((a, b) => a - b);
+  return down.slice(1).flatMap((d, i): [number, number][] => {
+    const from = down[i]! + COARSE_DB;
+    return d - COARSE_DB - from > 0.05 ? [[from, d - COARSE_DB]] : [];
+  });
+}
+
+function tableOf(staff: Staff): Table {
+  return {
+    head: ["Box", "Position", "Down, dB", "At the speaker", ...staff.places.map((p) => `${p.name}, dBA`)],
+    rows: staff.rungs.map((r) => [
+      r.name,
+      r.position + (r.is_now ? ", as it stands" : ""),
+      `${short(r.down_db)}${r.doubt_db ? ` ± ${short(r.doubt_db)}` : ""}`,
+      watts(r.watts),
+      ...r.levels.map((l) => (l == null ? null : Math.round(l))),
+    ]),
+  };
+}
+
+/** Every step of everything owned on one scale of dB down, with what the limits and the wish ask for. */
+export function Steps({ staff, width, height }: { staff: Staff; width: number; height: number }) {
+  const rows = rowsOf(staff.rungs);
+  const asks = staff.places.flatMap((place, i) =>
+    place.limit && staff.full[i] != null
+      ? [
+          {
+            name: place.name,
+            down: staff.full[i] - place.limit.level + place.spread,
+            level: place.limit.level,
+          },
+        ]
+      : [],
+  );
+  const most = Math.max(30, ...staff.rungs.map((r) => r.down_db), ...asks.map((a) => a.down)) + 2;
+  const x = (down: number) => NAME + (Math.max(-2, down) / most) * (width - NAME - RIGHT);
+  const lane = Math.min(46, Math.max(24, (height - HEAD - 96) / Math.max(1, rows.length)));
+  const coarse = rows.filter(([, rungs]) => gaps(rungs).length > 0).map(([name]) => name);
+  const need = staff.need_db;
+  const sentence =
+    rows.length === 0
+      ? "Nothing that turns down fits into this hook-up."
+      : coarse.length
+        ? `Hatched: levels that no step of ${coarse.join(" or ")} comes within 3 dB of.`
+        : "Every level within reach is met to within 3 dB.";
+  return (
+    <ChartFrame title={<b>Steps</b>} sentence={sentence} table={tableOf(staff)}>
+      {rows.length === 0 ? (
+        <p className="pt-3 text-ink-2">Put an attenuator, a load or a re-amplifier into the Locker first.</p>
+      ) : (
+        <svg
+          width={width - 40}
+          height={HEAD + rows.length * lane + 26 + asks.length * 17}
+          role="img"
+          aria-label={sentence}
+        >
+          <defs>
+            <pattern
+              id="coarse"
+              width="7"
+              height="7"
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)"
+            >
+              <path d="M0 0v7" className="stroke-caution" strokeWidth="2.5" />
+            </pattern>
+          </defs>
+          {need != null && (
+            <rect
+              x={x(need - COARSE_DB)}
+              y={HEAD - 6}
+              width={x(need + COARSE_DB) - x(need - COARSE_DB)}
+              height={rows.length * lane + 8}
+              className="fill-shoal"
+            />
+          )}
+          {Array.from({ length: Math.floor(most / 5) + 1 }, (_, i) => 5 * i).map((down) => (
+            <g key={down}>
+              <path
+                d={`M${x(down)} ${HEAD - 4}V${HEAD + rows.length * lane}`}
+                className="stroke-line"
+                strokeOpacity={0.6}
+              />
+              <text x={x(down)} y={HEAD - 10} textAnchor="middle" className="fill-ink-2 text-[12px]">
+                {down === 0 ? "0 dB down" : down}
+              </text>
+            </g>
+          ))}
+          {rows.map(([name, rungs], i) => {
+            const y = HEAD + (i + 0.5) * lane;
+            return (
+              <g key={name}>
+                <text x={0} y={y + 4} className="fill-ink text-[13px] font-semibold">
+                  {name}
+                </text>
+                <path d={`M${NAME} ${y}H${width - RIGHT - 40}`} className="stroke-line" />
+                {gaps(rungs).map(([from, to]) => (
+                  <rect
+                    key={from}
+                    x={x(from)}
+                    y={y - 7}
+                    width={x(to) - x(from)}
+                    height={14}
+                    fill="url(#coarse)"
+                  />
+                ))}
+                {rungs.map((rung) => (
+                  <circle
+                    key={rung.position}
+                    cx={x(rung.down_db)}
+                    cy={y}
+                    r={rung.is_now ? 7 : 4.5}
+                    className={rung.is_now ? "fill-ink" : "fill-deep"}
+                  >
+                    <title>{`${name} ${rung.position}: ${short(rung.down_db)} dB down, ${watts(rung.watts)}`}</title>
+                  </circle>
+                ))}
+              </g>
+            );
+          })}
+          {need != null && (
+            <g>
+              <path
+                d={`M${x(need)} ${HEAD - 6}V${HEAD + rows.length * lane + 8}`}
+                className="stroke-deep"
+                strokeWidth={2.5}
+              />
+              <text
+                x={x(need) - 5}
+                y={HEAD + rows.length * lane + 19}
+                textAnchor="end"
+                className="halo fill-deep text-[12px] font-bold"
+              >
+                wanted {dba(staff.wanted!)}
+              </text>
+            </g>
+          )}
+          {asks.map((ask, i) => (
+            <g key={ask.name}>
+              <path
+                d={`M${x(ask.down)} ${HEAD - 4}V${HEAD + rows.length * lane + 26 + i * 17}`}
+                className="stroke-caution"
+                strokeWidth={2}
+                strokeDasharray="5 3"
+              />
+              <text
+                x={x(ask.down) - 5}
+                y={HEAD + rows.length * lane + 36 + i * 17}
+                textAnchor="end"
+                className="halo fill-caution text-[12px]"
+              >
+                {ask.name} keeps {dba(ask.level)} from here on
+              </text>
+            </g>
+          ))}
+        </svg>
+      )}
+    </ChartFrame>
+  );
+}

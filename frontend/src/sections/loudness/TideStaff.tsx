@@ -1,0 +1,272 @@
+import { useRef, type KeyboardEvent, type PointerEvent } from "react";
+import { signed } from "../../parts/table";
+import { dba, type Heard, type Rung, type Staff } from "./useLoudness";
+
+const TOP = 16;
+const BOTTOM = 42;
+const SCALE = 58;
+const MARKS = 176;
+const LABEL_GAP = 15;
+
+interface Props {
+  staff: Staff;
+  width: number;
+  height: number;
+  /** The level that is wished for, dBA: the waterline. */
+  wanted: number;
+  chosen?: Rung;
+  onWanted: (level: number) => void;
+  onChoose: (rung: Rung) => void;
+}
+
+interface Limited {
+  place: Heard;
+  /** Where the limit lies on the scale of the chosen place. */
+  at: number;
+}
+
+/** Limits of every place, on the scale of the chosen one: how loud it may be here for them to be kept there. */
+function limits(staff: Staff): Limited[] {
+  const here = staff.places.find((p) => p.place === staff.place);
+  return staff.places.flatMap((place) => {
+    if (!place.limit) return [];
+    if (place.place === staff.place) return [{ place, at: place.limit.level }];
+    if (here?.dba == null || place.dba == null) return [];
+    return [{ place, at: place.limit.level - place.spread - place.dba + here.dba }];
+  });
+}
+
+/** Labels down a side, pushed apart so that none lies on another. */
+function spread(rows: number[], gap: number): number[] {
+  const order = rows.map((y, i) => [y, i] as const).sort((a, b) => a[0] - b[0]);
+  const found = new Array<number>(rows.length);
+  let last = -Infinity;
+  for (const [y, i] of order) {
+    last = Math.max(y, last + gap);
+    found[i] = last;
+  }
+  return found;
+}
+
+function columnsOf(rungs: Rung[], at: number): [string, Rung[]][] {
+  const found = new Map<string, Rung[]>();
+  for (const rung of rungs) {
+    if (rung.levels[at] == null) continue;
+    found.set(rung.name, [...(found.get(rung.name) ?? []), rung]);
+  }
+  return [...found.entries()];
+}
+
+/** A tall scale in dBA: limits are marks on it, the steps of what is owned are rungs, the wish is the waterline. */
+export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onChoose }: Props) {
+  const svg = useRef<SVGSVGElement>(null);
+  const at = staff.places.findIndex((p) => p.place === staff.place);
+  const here = staff.places[at];
+  const full = staff.full[at] ?? null;
+  const marks = limits(staff);
+  const columns = columnsOf(staff.rungs, at);
+  const levels = [
+    wanted,
+    ...(full != null ? [full] : []),
+    ...(here?.dba != null ? [here.dba] : []),
+    ...marks.map((m) => m.at),
+    ...columns.flatMap(([, rungs]) => rungs.map((r) => r.levels[at]!)),
+  ];
+  const most = Math.min(140, Math.ceil((Math.max(...levels) + 4) / 10) * 10);
+  const least = Math.max(0, Math.floor((Math.min(...levels) - 4) / 10) * 10);
+  const y = (level: number) => TOP + ((most - level) / Math.max(10, most - least)) * (height - TOP - BOTTOM);
+  const left = SCALE + MARKS;
+  const column = Math.min(150, (width - left - 16) / Math.max(1, columns.length));
+  const move = (event: PointerEvent<SVGElement>) => {
+    const box = svg.current!.getBoundingClientRect();
+    const part = (event.clientY - box.top - TOP) / (height - TOP - BOTTOM);
+    onWanted(Math.round(Math.min(most, Math.max(least, most - part * (most - least)))));
+  };
+  const keyed = (event: KeyboardEvent) => {
+    const by = { ArrowUp: 1, ArrowDown: -1, PageUp: 5, PageDown: -5 }[event.key];
+    if (by) onWanted(Math.min(140, Math.max(0, wanted + by)));
+    else if (event.key === "[" || event.key === "]") {
+      const steps = columns.flatMap(([, rungs]) => rungs.map((r) => r.levels[at]!)).sort((a, b) => a - b);
+      const next =
+        event.key === "]" ? steps.find((l) => l > wanted + 0.5) : steps.findLast((l) => l < wanted - 0.5);
+      if (next !== undefined) onWanted(Math.round(next));
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  const labels = spread(
+    marks.map((m) => y(m.at)),
+    LABEL_GAP * 2,
+  );
+  const ticks = Array.from({ length: Math.floor((most - least) / 10) + 1 }, (_, i) => least + 10 * i);
+  return (
+    <svg
+      ref={svg}
+      width={width}
+      height={height}
+      className="block touch-none select-none"
+      role="group"
+      aria-label={`Tide staff for ${here?.name ?? "no place"}`}
+    >
+      <rect
+        x={SCALE}
+        y={y(wanted)}
+        width={width - SCALE - 8}
+        height={height - BOTTOM - y(wanted)}
+        className="fill-shoal"
+      />
+      {ticks.map((level) => (
+        <g key={level}>
+          <path d={`M${SCALE} ${y(level)}H${width - 8}`} className="stroke-line" strokeOpacity={0.6} />
+          <text x={SCALE - 8} y={y(level) + 4} textAnchor="end" className="fill-ink-2 text-[12px]">
+            {level}
+          </text>
+        </g>
+      ))}
+      <text x={8} y={TOP - 3} className="fill-ink-2 text-[11.5px]">
+        dBA
+      </text>
+      <path d={`M${SCALE} ${TOP}V${height - BOTTOM}`} className="stroke-ink" strokeWidth={2} />
+      {here?.dba != null && (
+        <g>
+          <rect
+            x={SCALE + 1}
+            y={y(here.dba + here.spread)}
+            width={7}
+            height={Math.max(2, y(here.dba - here.spread) - y(here.dba + here.spread))}
+            className="fill-water"
+          />
+          <path d={`M${SCALE - 6} ${y(here.dba)}h20`} className="stroke-ink" strokeWidth={2.5} />
+          <text
+            x={SCALE + 18}
+            y={y(here.dba) + (here.dba > wanted ? -4 : 14)}
+            className="halo fill-ink text-[12px] font-semibold"
+          >
+            now {dba(here.dba)} ± {Math.round(here.spread)}
+          </text>
+        </g>
+      )}
+      {marks.map((mark, i) => (
+        <g key={mark.place.place}>
+          <path
+            d={`M${SCALE} ${y(mark.at)}h12L${SCALE + 26} ${labels[i]! + 4}h${MARKS - 36}`}
+            fill="none"
+            className="stroke-caution"
+            strokeWidth={2}
+          />
+          <text x={SCALE + 28} y={labels[i]!} className="fill-caution text-[12px] font-semibold">
+            {mark.place.name}: {dba(mark.place.limit!.level)}
+          </text>
+          <text x={SCALE + 28} y={labels[i]! + 17} className="fill-ink-2 text-[11.5px]">
+            {mark.place.place === staff.place
+              ? `${mark.place.limit!.start} to ${mark.place.limit!.end}`
+              : `kept while ${Math.round(mark.at)} here`}
+          </text>
+        </g>
+      ))}
+      {full != null && (
+        <g>
+          <path d={`M${left} ${y(full)}H${width - 8}`} className="stroke-ink-2" strokeDasharray="6 4" />
+          <text x={width - 10} y={y(full) - 4} textAnchor="end" className="fill-ink-2 text-[12px]">
+            nothing between: {dba(full)}
+          </text>
+        </g>
+      )}
+      {columns.map(([name, rungs], i) => {
+        const x = left + i * column;
+        const sparse = rungs.length <= 10;
+        const shown = spread(
+          rungs.map((r) => y(r.levels[at]!)),
+          13,
+        );
+        return (
+          <g key={name}>
+            <path
+              d={`M${x + 14} ${y(Math.max(...rungs.map((r) => r.levels[at]!)))}V${y(Math.min(...rungs.map((r) => r.levels[at]!)))}`}
+              className="stroke-line"
+              strokeWidth={1.5}
+            />
+            {rungs.map((rung, j) => {
+              const level = rung.levels[at]!;
+              const held = chosen?.unit === rung.unit && chosen.position === rung.position;
+              const near = Math.abs(level - wanted) <= 3;
+              const ink = rung.is_now ? "stroke-ink" : near ? "stroke-deep" : "stroke-ink-2";
+              return (
+                <g
+                  key={rung.position}
+                  role="button"
+                  tabIndex={sparse || rung.is_now || held ? 0 : -1}
+                  aria-label={`${name} ${rung.position}: ${dba(level)}${rung.is_now ? ", as it stands" : ""}`}
+                  aria-pressed={held}
+                  onClick={() => onChoose(rung)}
+                  onKeyDown={(event) => {
+                    if (event.key !== "Enter" && event.key !== " ") return;
+                    event.preventDefault();
+                    onChoose(rung);
+                  }}
+                  className="cursor-pointer"
+                >
+                  <rect x={x} y={y(level) - 5} width={column - 6} height={10} fill="transparent" />
+                  <path
+                    d={`M${x + 3} ${y(level)}h22`}
+                    className={ink}
+                    strokeWidth={rung.is_now || held ? 5 : near ? 4 : 2.2}
+                  />
+                  {rung.is_now && <circle cx={x + 14} cy={y(level)} r={5} className="fill-ink" />}
+                  {(sparse || rung.is_now || held) && (
+                    <text
+                      x={x + 31}
+                      y={(sparse ? shown[j]! : y(level)) + 4}
+                      className={`text-[12px] ${rung.is_now ? "fill-ink font-bold" : near ? "fill-ink font-semibold" : "fill-ink-2"}`}
+                    >
+                      {rung.position}
+                    </text>
+                  )}
+                </g>
+              );
+            })}
+            <text x={x + 2} y={height - BOTTOM + 16} className="fill-ink text-[12.5px] font-semibold">
+              {name}
+            </text>
+            <text x={x + 2} y={height - BOTTOM + 31} className="fill-ink-2 text-[11.5px]">
+              {rungs.some((r) => r.is_now)
+                ? "in use"
+                : rungs.length === 1
+                  ? "beside the speaker"
+                  : `${rungs.length} positions`}
+            </text>
+          </g>
+        );
+      })}
+      <g
+        role="slider"
+        tabIndex={0}
+        aria-label={`Wanted level at ${here?.name ?? ""}`}
+        aria-valuemin={0}
+        aria-valuemax={140}
+        aria-valuenow={Math.round(wanted)}
+        aria-valuetext={`${dba(wanted)}${full != null ? `, ${signed(wanted - full)} dB against nothing between` : ""}`}
+        onKeyDown={keyed}
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          move(event);
+        }}
+        onPointerMove={(event) => event.buttons === 1 && move(event)}
+        className="cursor-ns-resize"
+      >
+        <rect x={SCALE} y={y(wanted) - 9} width={width - SCALE - 8} height={18} fill="transparent" />
+        <path d={`M${SCALE} ${y(wanted)}H${width - 8}`} className="stroke-deep" strokeWidth={3} />
+        <path d={`M${SCALE} ${y(wanted)}l-9 -6v12z`} className="fill-deep" />
+        <rect x={width - 118} y={y(wanted) + 4} width={108} height={18} rx={4} className="fill-deep" />
+        <text
+          x={width - 64}
+          y={y(wanted) + 17}
+          textAnchor="middle"
+          className="fill-paper text-[12px] font-bold"
+        >
+          wanted {dba(wanted)}
+        </text>
+      </g>
+    </svg>
+  );
+}

@@ -1,0 +1,32 @@
+import { useQuery } from "@tanstack/react-query";
+import { answer, api, type Schemas } from "../../api/client";
+
+export type Loudness = Schemas["LoudnessState"];
+export type Staff = Schemas["Staff"];
+export type Rung = Schemas["Rung"];
+export type Heard = Schemas["Heard"];
+
+/** A hook-up against every place; `wanted` (dBA) at `place` is looked at and not kept. */
+export function useLoudness(id: string, saves: number, place: string, wanted: number | undefined) {
+  return useQuery({
+    queryKey: ["loudness", id, saves, place, wanted],
+    queryFn: () =>
+      answer(
+        api.GET("/api/hookups/{hookup_id}/loudness", {
+          params: { path: { hookup_id: id }, query: { place, ...(wanted !== undefined && { wanted }) } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+}
+
+/** A level as it is said: whole dB, for no prediction is better than that. */
+export const dba = (level: number) => `${Math.round(level)} dBA`;
+
+/** Hours as they are said. */
+export function lasts(hours: number): string {
+  if (hours >= 24) return "all day";
+  if (hours >= 1) return `${Number(hours.toPrecision(2))} h`;
+  if (hours >= 1 / 30) return `${Number((hours * 60).toPrecision(2))} min`;
+  return hours > 0 ? `${Math.round(hours * 3600)} s` : "no time at all";
+}
