@@ -17,7 +17,8 @@ export function asCsv({ head, rows }: Table): string {
 export const short = (value: number) => String(Number(value.toPrecision(3))).replace("-", "−");
 
 /** Watts with their unit; what is next to nothing says so. */
-export const watts = (value: number) => (value < 0.001 ? "under 1 mW" : `${short(value)} W`);
+export const watts = (value: number) =>
+  value < 0.001 ? "under 1 mW" : value < 0.1 ? `${short(value * 1000)} mW` : `${short(value)} W`;
 
 /** A level in dB with its sign. */
 export const signed = (db: number) => `${db > 0.04 ? "+" : db < -0.04 ? "−" : ""}${Math.abs(db).toFixed(1)}`;

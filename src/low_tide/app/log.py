@@ -341,6 +341,7 @@ def export_json(session: int | None = None) -> Json:
         "sessions": [
             {
                 **dump(s),
+                "lines": [{"text": line.text, "at": line.at} for line in lines(s.id)],
                 "takes": [
                     {**dump(_take(r)), "snapshot": r.snapshot}
                     for r in TakeRow.select().where(TakeRow.session == s.id).order_by(TakeRow.number)

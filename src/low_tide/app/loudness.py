@@ -14,7 +14,7 @@ from low_tide.app.preferences import preferences
 from low_tide.core import calibration, contours, heat
 from low_tide.core.gear import Mount, Room
 from low_tide.core.gear.attenuator import Mark
-from low_tide.core.hookup import Occasion, Rig
+from low_tide.core.hookup import Occasion, Rig, stands
 from low_tide.core.loudness import phones, soundings
 from low_tide.core.rungs import Staff, staff
 from low_tide.core.warm import warm_boxes
@@ -110,7 +110,6 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
     rig = bench.rig_of(bench.row_of(hookup_id))
     placed = {p.unit: p for p in rig.hookup.units}
     sounding = {s.unit for s in soundings(rig)}
-    stands = ("cabinet", "load", "reamp", "attenuator")
     return LoudnessState(
         hookup_id,
         rig.hookup.occasion,
@@ -118,7 +117,7 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
         tuple(
             Standing(unit, gear.name, placed[unit].room, placed[unit].mount, unit in sounding)
             for unit, gear in rig.units()
-            if gear.kind in stands
+            if stands(gear) and gear.kind != "amp"
         ),
         tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Room) and not g.archived),
         tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Mount) and not g.archived),

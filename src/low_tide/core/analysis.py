@@ -11,6 +11,7 @@ from low_tide.core.capture import WINDOW_DBFS, LinePoint
 from low_tide.core.circuit import Output, node_of, outputs, real_network, sources
 from low_tide.core.finding import Finding, Verdict
 from low_tide.core.gear import Amp, Cabinet, PowerStage, ReAmp
+from low_tide.core.hearing import level_for
 from low_tide.core.hookup import Link, Rig
 from low_tide.core.judge import Judgement, judge, with_fixes
 from low_tide.core.network import Network, NetworkError, Solution, input_impedance
@@ -262,6 +263,47 @@ def _is_tightest(share: Share, shares: tuple[Share, ...]) -> bool:
     return share is min(rivals, key=lambda s: (round(s.margin_db or 0.0, 2), s.part))
 
 
+def _ears_stages(judged: Judgement) -> list[Stage]:
+    """The place that is nearest its limit, or furthest over it; and the loudest place one's own ears are at."""
+    found = []
+    limited = [h for h in judged.case.heard if h.over is not None]
+    worst = max(limited, key=lambda h: h.over or 0.0, default=None)
+    units = tuple(s.unit for s in judged.case.soundings)
+    if worst is not None and worst.limit is not None and worst.dba is not None and worst.over is not None:
+        spare = f"{abs(worst.over):.1f} dB {'over' if worst.over > 0 else 'spare'}"
+        found.append(
+            Stage(
+                f"place:{worst.place}",
+                f"{worst.name} from {worst.limit.start}",
+                f"{figure(worst.dba, 2)} / {figure(worst.limit.level)} dBA",
+                spare,
+                worst.over,
+                None,
+                "fine" if worst.over <= 0 else "caution" if worst.hour_said else "note",
+                units,
+            )
+        )
+    ears = max((h for h in judged.case.heard if h.ears and h.dba is not None), key=lambda h: h.dba or 0, default=None)
+    if ears is not None and ears.dba is not None:
+        hours = judged.case.rig.hookup.occasion.hours
+        bound = level_for(hours, judged.case.preferences.listening)
+        level = ears.dba + ears.spread - bound
+        severity = next((f.severity for f in judged.findings if f.id == "dose" and ears.name in f.text), "fine")
+        found.append(
+            Stage(
+                f"ears:{ears.place}",
+                f"Ears, {ears.name}",
+                f"{figure(ears.dba, 2)} / {figure(bound, 2)} dBA",
+                f"{abs(level):.1f} dB {'over' if level > 0 else 'spare'}",
+                level,
+                None,
+                severity,
+                units,
+            )
+        )
+    return found
+
+
 def _stages(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
     found = []
     for seen in judged.case.seen:
@@ -284,6 +326,7 @@ def _stages(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
                 (share.unit,),
             )
         )
+    found += _ears_stages(judged)
     for point in judged.case.line_points:
         if point.dbfs is not None:
             checks = {"converter-clips", "converter-low", "input-damage"}

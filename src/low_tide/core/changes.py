@@ -8,13 +8,25 @@ from typing import Annotated, Literal, TypeAlias
 
 from low_tide.core.gear import Amp, Cabinet
 from low_tide.core.gear.base import Identity, Setting
-from low_tide.core.hookup import End, GearById, Hookup, HookupError, Link, Occasion, Placed, Rig, checked
+from low_tide.core.hookup import (
+    End,
+    GearById,
+    Hookup,
+    HookupError,
+    Link,
+    Occasion,
+    Placed,
+    Rig,
+    checked,
+    room_of_the_rest,
+    stands,
+)
 from low_tide.core.spec import Spec
 
 
 @dataclass(frozen=True)
 class AddUnit:
-    """Put a unit from the locker into the hook-up. A combo brings its own speaker, plugged in."""
+    """Put a unit from the locker into the hook-up, where the rest stands. A combo brings its own speaker, plugged in."""
 
     unit: Identity
     op: Literal["add"] = "add"
@@ -100,12 +112,13 @@ def _added(hookup: Hookup, change: AddUnit, gear: GearById) -> Hookup:
     unit = gear.get(change.unit)
     if unit is None:
         raise HookupError([f"Gear “{change.unit}” is not in the locker."])
-    units, links = [*hookup.units, Placed(change.unit)], list(hookup.links)
+    room = room_of_the_rest(hookup)
+    units, links = [*hookup.units, Placed(change.unit, room=room if stands(unit) else "")], list(hookup.links)
     speaker = gear.get(unit.inner_speaker) if isinstance(unit, Amp) and unit.inner_speaker else None
     if isinstance(unit, Amp) and isinstance(speaker, Cabinet) and speaker.own_lead:
         jack = next(s.id for s in unit.sockets() if s.level == "speaker")
         if speaker.id not in {p.unit for p in units}:
-            units.append(Placed(speaker.id))
+            units.append(Placed(speaker.id, room=room))
             links.append(Link(speaker.id, End(unit.id, jack), End(speaker.id, "in1")))
     return replace(hookup, units=tuple(units), links=tuple(links))
 

@@ -30,8 +30,8 @@ class Band:
 
 @dataclass(frozen=True)
 class Equalisation:
-    """Bands that bring one response to another, `gain` (dB) over all, and what is left: dB RMS over the programme,
-    and dB at the worst from 60 Hz to 10 kHz.
+    """Bands that bring one response to another, `gain` (dB) over all, and what is left from 60 Hz to
+    10 kHz: dB RMS over the programme, and dB at the worst.
 
     `target` and `fitted` in dB over the grid's frequencies, each with its programme mean taken off.
     """
@@ -88,7 +88,8 @@ def fit_bands(target_db: Real, most: int = MOST_BANDS) -> Equalisation:
 
     f = frequency_grid(len(target_db))
     target = without_mean(target_db)
-    inside = (f >= FIT_BAND[0]) & (f <= FIT_BAND[1])
+    inside = (f >= FIT_BAND[0] / 2) & (f <= FIT_BAND[1] * 1.5)
+    told = (f >= FIT_BAND[0]) & (f <= FIT_BAND[1])
     weight = np.sqrt(programme_weights(len(f))[inside])
     weight = weight / weight.max() + 0.15
     grid = f[inside]
@@ -118,8 +119,8 @@ def fit_bands(target_db: Real, most: int = MOST_BANDS) -> Equalisation:
     fitted = without_mean(bands_gain(bands, f))
     left = fitted - target
     weights = programme_weights(len(f))
-    residual = float(np.sqrt(weights @ left**2))
-    worst = float(np.abs(left[inside]).max())
+    residual = float(np.sqrt(np.average(left[told] ** 2, weights=weights[told])))
+    worst = float(np.abs(left[told]).max())
     gain = float(-10 * np.log10(weights @ 10 ** (bands_gain(bands, f) / 10)))
     return Equalisation(bands, gain, residual, worst, tuple(target.tolist()), tuple(fitted.tolist()))
 

@@ -9,13 +9,16 @@ from typing import Annotated, Literal, TypeAlias, TypeVar
 
 from low_tide.core.gear import (
     Amp,
+    Attenuator,
     Cabinet,
     Headphones,
     Interface,
     Lead,
+    Load,
     Microphone,
     Mount,
     Place,
+    ReAmp,
     Room,
     Surrounding,
     Unit,
@@ -321,6 +324,17 @@ def islands(rig: Rig) -> tuple[Rig, ...]:
         units = tuple(p for p in rig.hookup.units if p.unit in inside | (ends & meeting))
         found.append(replace(rig, hookup=replace(rig.hookup, units=units, links=links)))
     return tuple(found)
+
+
+def stands(unit: Unit) -> bool:
+    """Whether it matters in which room a unit stands: it sounds, or gets hot, or is an amp."""
+    return isinstance(unit, Amp | Cabinet | Load | Attenuator | ReAmp)
+
+
+def room_of_the_rest(hookup: Hookup) -> str:
+    """The room that every unit of a hook-up stands in of which it is said; empty where they differ."""
+    rooms = {p.room for p in hookup.units if p.room}
+    return rooms.pop() if len(rooms) == 1 else ""
 
 
 def has_own_lead(unit: Unit) -> bool:

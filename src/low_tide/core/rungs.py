@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, RemoveUnit, SetControl, Stand, changed
+from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, RemoveUnit, SetControl, changed
 from low_tide.core.choices import best_lead
 from low_tide.core.circuit import Output, outputs
 from low_tide.core.contours import loudness_ratio, loudness_words
@@ -136,12 +136,6 @@ def _insert(rig: Rig, cabinet: str, gear: Attenuator | ReAmp) -> tuple[Change, .
     return (*unplug, Connect(link.lead, before, into), Connect(lead.id, out, after))
 
 
-def _beside(rig: Rig, unit: str) -> tuple[Change, ...]:
-    """A box that is fetched stands where the amps do."""
-    rooms = [room.id for amp, _ in rig.amps() if (room := rig.room_of(amp))]
-    return (Stand(unit, room=rooms[0]),) if rooms else ()
-
-
 def _swap(rig: Rig, old: str, gear: Attenuator | ReAmp) -> tuple[Change, ...] | None:
     """Changes that put a box where another is, on the same leads; None where it has no such sockets in use."""
     sockets = {s.id: s for s in gear.sockets()}
@@ -201,7 +195,7 @@ def _candidates(rig: Rig, output: Output, cabinet: str) -> Iterator[tuple[str, s
             split = _split(rig, cabinet, gear)
             if split is None:
                 continue
-            changes = (*split, *_beside(rig, gear.id))
+            changes = split
             amp = rig.gear[output.amp]
             half = f"{output.tap / 2:g}"
             if isinstance(amp, Amp) and any(
@@ -217,8 +211,6 @@ def _candidates(rig: Rig, output: Output, cabinet: str) -> Iterator[tuple[str, s
 def _steps(
     rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...]
 ) -> Iterator[tuple[str, str, tuple[Change, ...], str, Rig]]:
-    if base:
-        base = (*base, *_beside(rig, gear.id))
     try:
         there = changed(rig, base) if base else rig
     except HookupError:

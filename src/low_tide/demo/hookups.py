@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from low_tide.core.hookup import End, Hookup, Link, Occasion, Placed
+from low_tide.core.hookup import End, Hookup, Link, Occasion, Placed, stands
 from low_tide.demo.gear import GEAR
 
 
@@ -12,8 +12,6 @@ def _link(lead: str, a: str, b: str = "") -> Link:
     """A lead between 'unit/socket' and 'unit/socket'; without the second its far end hangs free."""
     return Link(lead, End(*a.split("/")), End(*b.split("/")) if b else None)
 
-
-STANDING = {"amp", "load", "attenuator", "reamp", "cabinet"}
 
 OCCASIONS: dict[str, Occasion] = {
     "silent-night": Occasion("22:00", 3, "riff", 19),
@@ -31,7 +29,7 @@ OCCASIONS: dict[str, Occasion] = {
 def _aboard(name: str, hookup: Hookup) -> Hookup:
     """The same with what stands anywhere standing in the hold, and its hour."""
     units = tuple(
-        replace(p, room="harbour-hall" if name == "harbour-hall" else "hold") if GEAR[p.unit].kind in STANDING else p
+        replace(p, room="harbour-hall" if name == "harbour-hall" else "hold") if stands(GEAR[p.unit]) else p
         for p in hookup.units
     )
     return replace(hookup, units=units, occasion=OCCASIONS.get(name, Occasion()))

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { useParams } from "react-router";
 import type { BenchState } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
@@ -138,6 +138,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const feel = query.data;
   const picked = (picks ?? first(feel)).filter((id) => feel.feels.feels.some((f) => f.id === id));
   const chosen = picked.flatMap((id) => feel.feels.feels.filter((f) => f.id === id));
+  const own = feel.amps.find((a) => a.id === feel.amp)?.damping_factor ?? feel.feels.damping_factor;
   const preset = DAMPINGS.some(([value]) => value === damping);
   return (
     <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
@@ -154,7 +155,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           <label className="flex items-center gap-1.5">
             Amp
             <select
-              className={`${FIELD} !w-[150px] !py-0.5 font-semibold`}
+              className={`${FIELD} !w-[132px] !py-0.5 font-semibold`}
               value={feel.amp}
               onChange={(e) => setAmp(e.target.value)}
             >
@@ -174,7 +175,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
             >
               {DAMPINGS.map(([value, name]) => (
                 <option key={value} value={value}>
-                  {name}
+                  {value ? name : `${name}, ${short(own)}`}
                 </option>
               ))}
               <option value="own">another …</option>
@@ -189,10 +190,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               onChange={(e) => setDamping(e.target.value)}
             />
           )}
-          <span className="text-ink-2">
-            {short(feel.feels.damping_factor)}
-            {feel.damping_typical && <i>, typical, not measured</i>}
-          </span>
+          {feel.damping_typical && <i className="text-ink-2">typical</i>}
         </div>
         {query.error && <Failed error={query.error} />}
         <div

@@ -9,6 +9,7 @@ import { useKeys } from "../../parts/keys";
 import { VerdictMark } from "../../parts/Mark";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { DayStrip } from "./DayStrip";
+import { Lines } from "./Lines";
 import { level, TakeDetail } from "./TakeDetail";
 import { TakeForm } from "./TakeForm";
 
@@ -233,6 +234,7 @@ export default function Log() {
             </nav>
           )}
         </div>
+        <Lines session={session} />
         <div className="shrink-0 border-t border-line px-4 py-2">
           <NewSession onMade={(made) => set({ session: String(made.id), page: null })} />
         </div>

@@ -8,7 +8,19 @@ from dataclasses import dataclass
 from low_tide.core.capture import line_out_of
 from low_tide.core.gear import Amp, Cabinet, Interface, Lead, Load, Microphone, TapBox, Unit
 from low_tide.core.gear.base import Setting, Socket
-from low_tide.core.hookup import End, GearById, Hookup, HookupError, Link, Placed, Rig, checked, fits
+from low_tide.core.hookup import (
+    End,
+    GearById,
+    Hookup,
+    HookupError,
+    Link,
+    Placed,
+    Rig,
+    checked,
+    fits,
+    room_of_the_rest,
+    stands,
+)
 from low_tide.core.planner.candidates import Candidate
 
 
@@ -26,7 +38,8 @@ class _Builder:
         self.gear = gear
         self.units: dict[str, dict[str, Setting]] = {}
         self.links: list[Link] = []
-        self.kept = {frozenset(k.ends()): k.lead for k in now.links} if now else {}
+        self.now = now or Hookup()
+        self.kept = {frozenset(k.ends()): k.lead for k in self.now.links}
 
     def put(self, unit: Unit, **settings: Setting) -> None:
         self.units.setdefault(unit.id, {}).update(settings)
@@ -64,8 +77,15 @@ class _Builder:
         return True
 
     def hookup(self, name: str) -> Hookup:
-        units = tuple(Placed(u, s) for u, s in self.units.items())
-        return Hookup(name[:120], units=units, links=tuple(self.links))
+        here = {p.unit: p for p in self.now.units}
+        room = room_of_the_rest(self.now)
+        units = tuple(
+            Placed(u, s, here[u].room, here[u].mount)
+            if u in here
+            else Placed(u, s, room if stands(self.gear[u]) else "")
+            for u, s in self.units.items()
+        )
+        return Hookup(name[:120], units=units, links=tuple(self.links), occasion=self.now.occasion)
 
 
 def _jacks(amp: Amp, tap_ohms: float) -> tuple[str, ...]:
