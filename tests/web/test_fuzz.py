@@ -30,6 +30,22 @@ CHANGES = st.one_of(
     st.fixed_dictionaries({"op": st.sampled_from(["add", "remove"]), "unit": UNITS}),
     st.fixed_dictionaries({"op": st.just("connect"), "lead": UNITS, "a": ENDS, "b": st.none() | ENDS}),
     st.fixed_dictionaries({"op": st.just("disconnect"), "lead": UNITS}),
+    st.fixed_dictionaries({"op": st.just("stand"), "unit": UNITS, "room": UNITS | st.none(), "mount": UNITS}),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("occasion"),
+            "occasion": st.fixed_dictionaries(
+                {},
+                optional={
+                    "hour": st.sampled_from(["", "21:00", "25:00", "noon"]),
+                    "hours": SCALARS,
+                    "playing": st.sampled_from(["riff", "loud"]),
+                    "place": UNITS,
+                    "level": SCALARS,
+                },
+            ),
+        }
+    ),
     st.fixed_dictionaries(
         {
             "op": st.just("set"),
@@ -69,7 +85,8 @@ WRITES = [
 @QUIET
 @given(body=JSON)
 def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: Any) -> None:
-    filled = path.format(gear_id="nobody", hookup_id="nowhere", take_id=999, session_id=999)
+    ids = dict.fromkeys(("take_id", "session_id", "reading_id", "line_id"), 999)
+    filled = path.format(gear_id="nobody", hookup_id="nowhere", **ids)
     sound(getattr(client, method)(filled, data=json.dumps(body), content_type="application/json"))
 
 

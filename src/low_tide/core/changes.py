@@ -26,7 +26,7 @@ from low_tide.core.spec import Spec
 
 @dataclass(frozen=True)
 class AddUnit:
-    """Put a unit from the locker into the hook-up, where the rest stands. A combo brings its own speaker, plugged in."""
+    """Put a unit into the hook-up, where the rest stands. A combo brings its own speaker, plugged in."""
 
     unit: Identity
     op: Literal["add"] = "add"

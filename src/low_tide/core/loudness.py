@@ -55,7 +55,8 @@ class Heard:
 
     `spread` (± dB) and `readings` say how sure it is; `raw` is the dBA without readings. `limit`: that which
     holds at the hook-up's hour, or, where no hour is said, the strictest of the day. `way`: how sound gets
-    there, and what in it decides, in words.
+    there, and what in it decides, in words. `at_most`: something is turned down before the power stage, by an
+    unknown amount.
     """
 
     place: str
@@ -70,6 +71,7 @@ class Heard:
     ears: bool
     why: str = ""
     way: str = ""
+    at_most: bool = False
 
     @property
     def over(self) -> float | None:
@@ -278,7 +280,10 @@ def heard_at(rig: Rig, place: Place) -> Heard:
         return Heard(*base, None, None, None, spread, readings, limit, said, place.ears, why)
     way = way_words(rig, place)
     dba, dbc = (acoustics.weighted_level(bands, w) for w in ("A", "C"))
-    return Heard(*base, dba + offset, dbc + offset, dba, spread, readings, limit, said, place.ears, way=way)
+    at_most = is_turned_down_before(rig)
+    return Heard(
+        *base, dba + offset, dbc + offset, dba, spread, readings, limit, said, place.ears, way=way, at_most=at_most
+    )
 
 
 def heard(rig: Rig) -> tuple[Heard, ...]:

@@ -86,6 +86,7 @@ export function Places({
                   ) : (
                     <>
                       <span>
+                        {p.at_most && <span className="text-[12px]">at most </span>}
                         <b>{dba(p.dba)}</b>{" "}
                         <span className="text-[12px] text-ink-2">± {Math.round(p.spread)}</span>
                       </span>

@@ -32,7 +32,8 @@ def duration(hours: float) -> str:
 
 def _level(heard: Heard) -> str:
     rests = f"{heard.readings} reading{'s' if heard.readings > 1 else ''}" if heard.readings else "estimated"
-    return f"about {figure(heard.dba or 0.0)} dBA ± {figure(heard.spread, 2)} ({rests})"
+    about = "At most about" if heard.at_most else "About"
+    return f"{about} {figure(heard.dba or 0.0)} dBA ± {figure(heard.spread, 2)} ({rests})"
 
 
 def _mends(case: Case, down_db: float) -> list[Fix]:
@@ -98,7 +99,7 @@ def over_limit(case: Case) -> Iterator[Finding]:
                 "over-limit",
                 "fine",
                 f"{h.name} stays under its limit.",
-                f"A{_level(h)[1:]}; the limit is {bound}.",
+                f"{_level(h)}; the limit is {bound}.",
                 sounds,
             )
             continue
@@ -108,7 +109,7 @@ def over_limit(case: Case) -> Iterator[Finding]:
             "caution" if h.hour_said else "note",
             f"{h.name}: {'over' if surely else 'may be over'} its limit"
             + ("." if h.hour_said else f" from {h.limit.start} to {h.limit.end}."),
-            f"A{_level(h)[1:]}; the limit is {bound}. {figure(over, 2)} dB too much at worst."
+            f"{_level(h)}; the limit is {bound}. {figure(over, 2)} dB too much at worst."
             + ("" if h.hour_said else " No hour is said for this hook-up, so the strictest of the day is told."),
             sounds,
             fixes=tuple(_mends(case, over)),
@@ -141,8 +142,7 @@ def dose_check(case: Case) -> Iterator[Finding]:
                 "dose",
                 "caution",
                 f"{h.name} may be too loud for any time at all.",
-                f"A{_level(h)[1:]}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows"
-                " anything. Turn down, or go out.",
+                f"{_level(h)}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows anything. Turn down, or go out.",
                 fixes=tuple(_mends(case, worst - NO_ALLOWANCE_DBA)),
                 school=_school(case, [(worst, hours)]),
             )
@@ -151,7 +151,7 @@ def dose_check(case: Case) -> Iterator[Finding]:
         played = f"{figure(occasion.hours, 2)} h with {DUTY[occasion.playing][0]}, {duration(hours)} of sound"
         before = f", {figure(case.rig.known.dose * 100, 2)} % was used before" if case.rig.known.dose > 0.005 else ""
         allowed = duration(allowed_hours(worst, school))
-        said = f"A{_level(h)[1:]}. At the edge of that {allowed} a {span} are allowed; planned are {played}{before}."
+        said = f"{_level(h)}. At the edge of that {allowed} a {span} are allowed; planned are {played}{before}."
         if used > 1:
             yield Finding(
                 "dose",

@@ -1,0 +1,175 @@
+"""Sound in rooms and behind walls: published tables, closed forms, and what must always hold."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from low_tide.core import acoustics as ac
+from low_tide.core.gear import Mount, Partition, Place, Room
+from low_tide.core.gear.surroundings import Limit, Surface, minute_of
+
+# IEC 61672-1, table 3, at the exact octave centres.
+A_WEIGHTING = (-26.2, -16.1, -8.6, -3.2, 0.0, 1.2, 1.0, -1.1)
+C_WEIGHTING = (-0.8, -0.2, 0.0, 0.0, 0.0, -0.2, -0.8, -3.0)
+
+levels = st.lists(st.floats(0, 120), min_size=8, max_size=8).map(np.array)
+reductions = st.tuples(*[st.floats(0, 80)] * 8)
+areas = st.floats(0.1, 200)
+
+
+def test_weightings_are_those_of_the_standard() -> None:
+    assert ac.octave_weighting("A") == pytest.approx(A_WEIGHTING, abs=0.06)
+    assert ac.octave_weighting("C") == pytest.approx(C_WEIGHTING, abs=0.06)
+    assert not ac.octave_weighting("Z").any()
+
+
+def test_one_band_alone_weighs_as_its_weighting() -> None:
+    bands = np.full(8, -200.0)
+    bands[1] = 80.0
+    assert ac.weighted_level(bands, "A") == pytest.approx(63.9, abs=0.06)
+    assert ac.weighted_level(bands, "Z") == pytest.approx(80.0)
+
+
+def test_the_programme_adds_up() -> None:
+    whole = 10 * math.log10(np.sum(10 ** (ac.programme_octaves() / 10)))
+    assert whole == pytest.approx(0.0, abs=0.2)
+    assert ac.programme_octaves().argmin() == 7
+
+
+@pytest.mark.parametrize(
+    ("volume", "damping", "low", "high"), [(20, "furnished", 10, 15), (30, "treated", 36, 42), (1000, "hall", 190, 210)]
+)
+def test_room_constants_are_the_usual_ones(volume: float, damping: str, low: float, high: float) -> None:
+    assert low <= Room("r", "R", volume=volume, damping=damping).room_constant() <= high  # type: ignore[arg-type]
+
+
+def test_a_measured_room_constant_stands_above_the_estimate() -> None:
+    room = Room("r", "R", volume=50, constant=25)
+    assert room.room_constant() == 25
+    assert not room.assumptions()
+    surface = 6 * 50 ** (2 / 3)
+    assert room.absorption() == pytest.approx(surface * 25 / (surface + 25))
+
+
+def test_level_in_a_room_far_and_near() -> None:
+    power = np.array([100.0])
+    far = ac.room_level(power, math.inf, 40.0)[0]
+    assert far == pytest.approx(100 + 10 * math.log10(4 / 40))
+    direct = ac.room_level(power, 1.0, 1e9)[0]
+    assert direct == pytest.approx(100 + 10 * math.log10(4 / (4 * math.pi)))
+    assert ac.room_level(ac.power_level(np.array([90.0])), 1.0, 1e9)[0] == pytest.approx(90.0, abs=0.02)
+    for distance, constant in ((0.0, 40.0), (-1.0, 40.0), (1.0, 0.0)):
+        with pytest.raises(ValueError, match="over 0"):
+            ac.room_level(power, distance, constant)
+
+
+@given(st.floats(0.1, 50), st.floats(0.1, 50), st.floats(1, 500))
+def test_further_is_never_louder(one: float, other: float, constant: float) -> None:
+    near, far = sorted((one, other))
+    power = np.array([100.0])
+    assert ac.room_level(power, near, constant)[0] >= ac.room_level(power, far, constant)[0]
+
+
+def test_a_door_decides() -> None:
+    wall, door = (40.0,) * 8, (20.0,) * 8
+    alone = ac.composite_reduction(((10.0, wall),))[0]
+    # 8 m² of 40 dB and 2 m² of 20 dB: (8·1e-4 + 2·1e-2)/10 = 2.08e-3.
+    together = ac.composite_reduction(((8.0, wall), (2.0, door)))[0]
+    assert alone == pytest.approx(40.0)
+    assert together == pytest.approx(-10 * math.log10(2.08e-3))
+    partition = Partition("p", "P", surfaces=(Surface("bulkhead", 12.0), Surface("solid_door", 1.6)))
+    assert partition.weakest().made_of == "solid_door"
+    assert "solid door decides" in partition.summary()
+
+
+@given(st.lists(st.tuples(areas, reductions), min_size=1, max_size=5).map(tuple))
+def test_a_partition_is_between_its_best_and_worst_part(parts: tuple) -> None:
+    found = ac.composite_reduction(parts)
+    each = np.array([r for _, r in parts])
+    assert (found >= each.min(axis=0) - 1e-9).all()
+    assert (found <= each.max(axis=0) + 1e-9).all()
+
+
+def test_a_stud_wall_is_far_worse_in_the_bass_than_its_single_number() -> None:
+    bands = np.array(ac.REDUCTION["stud_wall"][1], float)
+    assert ac.single_number(bands) - bands[1] == pytest.approx(14, abs=1)
+
+
+def test_single_number_of_the_reference_itself() -> None:
+    # The reference curve, moved down by 12 dB, has R_w 52 − 12 by definition; 10 dB of shortfall are allowed on top.
+    exact = np.array([0, 24, 33, 40, 43, 44, 0, 0], float)
+    assert ac.single_number(exact) == 42
+    assert ac.single_number(exact + 5) == 47
+
+
+def test_through_a_wall_and_into_the_open() -> None:
+    inside = np.array([100.0])
+    assert ac.through_partition(inside, np.array([30.0]), 10.0, 10.0)[0] == pytest.approx(70.0)
+    assert ac.through_partition(inside, np.array([30.0]), 10.0, 20.0)[0] == pytest.approx(70 - 3.01, abs=0.01)
+    at_10 = ac.to_the_open(inside, np.array([30.0]), 10.0, 10.0)[0]
+    assert at_10 == pytest.approx(100 - 30 - 6 + 10 - 8 - 20)
+    assert ac.to_the_open(inside, np.array([30.0]), 10.0, 20.0)[0] == pytest.approx(at_10 - 6.02, abs=0.01)
+    with pytest.raises(ValueError, match="over 0"):
+        ac.to_the_open(inside, np.array([30.0]), 10.0, 0.0)
+
+
+@given(levels, levels)
+def test_two_sounds_are_louder_than_either(one: np.ndarray, other: np.ndarray) -> None:
+    both = ac.energy_sum([one, other])
+    assert (both >= np.maximum(one, other)).all()
+    assert (both <= np.maximum(one, other) + 3.011).all()
+
+
+def test_a_mount_isolates_above_its_resonance() -> None:
+    # 10 mm: √(9.81/0.01)/2π = 4.98 Hz.
+    assert ac.mount_resonance(0.010) == pytest.approx(4.985, abs=0.01)
+    mount = Mount("m", "M", deflection=10, least_weight=10, most_weight=30)
+    assert mount.isolates_from() == pytest.approx(7.05, abs=0.02)
+    assert [mount.carries(w) for w in (9.9, 10, 30, 30.1)] == [False, True, True, False]
+    with pytest.raises(ValueError, match="must not be over"):
+        Mount("m", "M", least_weight=40, most_weight=30)
+
+
+NIGHT = Limit("21:00", "07:00", 35, "crew")
+
+
+@pytest.mark.parametrize(
+    ("hour", "level"), [("20:59", None), ("21:00", 35), ("00:00", 35), ("6:59", 35), ("07:00", None), ("12:30", None)]
+)
+def test_a_limit_holds_over_midnight(hour: str, level: float | None) -> None:
+    found = Place("p", "P", limits=(NIGHT,)).limit_at(hour)
+    assert (found.level if found else None) == level
+
+
+def test_the_same_hour_twice_is_the_whole_day() -> None:
+    assert len(Limit("08:00", "08:00", 50).minutes()) == 24 * 60
+
+
+def test_no_hour_has_two_limits() -> None:
+    with pytest.raises(ValueError, match=r"06:00 is in two of them, 21:00 to 07:00 and 06:00 to 09:00"):
+        Place("p", "P", limits=(NIGHT, Limit("06:00", "09:00", 50)))
+    Place("p", "P", limits=(NIGHT, Limit("07:00", "21:00", 60)))
+
+
+@pytest.mark.parametrize("hour", ["", "24:00", "12:60", "noon", "12", "-1:00"])
+def test_what_is_no_hour_is_refused(hour: str) -> None:
+    with pytest.raises(ValueError, match="no time of day"):
+        minute_of(hour, "From")
+    with pytest.raises(ValueError, match="no time of day"):
+        Place("p", "P", limits=(Limit(hour, "07:00", 35),))
+
+
+def test_a_surface_has_all_octaves_or_none() -> None:
+    with pytest.raises(ValueError, match="eight values"):
+        Surface(reduction=(10.0, 20.0))
+    assert Surface(reduction=(10.0,) * 8).bands() == (10.0,) * 8
+
+
+def test_a_partition_has_two_sides() -> None:
+    with pytest.raises(ValueError, match="same room on both sides"):
+        Partition("p", "P", between="hold", other="hold")

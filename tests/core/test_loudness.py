@@ -1,0 +1,501 @@
+"""How loud it gets: from watts to dBA at a place, by hand and by the program; limits, readings, rungs, checks."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from low_tide.core import acoustics as ac
+from low_tide.core.analysis import analyse
+from low_tide.core.calibration import Pair, Reading, corrected, correction, marks_from, strays, without_background
+from low_tide.core.changes import Change, SetControl, SetOccasion, Stand, changed
+from low_tide.core.gear import (
+    Attenuator,
+    Headphones,
+    Interface,
+    Load,
+    Mount,
+    Partition,
+    Place,
+    Room,
+    Unit,
+)
+from low_tide.core.gear.attenuator import Mark
+from low_tide.core.gear.cabinet import Driver
+from low_tide.core.gear.interface import PhonesOut
+from low_tide.core.gear.surroundings import Limit, Surface
+from low_tide.core.heat import Thermal
+from low_tide.core.hookup import Correction, HookupError, Known, Occasion, Rig
+from low_tide.core.judge import judge
+from low_tide.core.loudness import heard_at, phones, soundings
+from low_tide.core.preferences import Preferences
+from low_tide.core.rungs import staff
+from tests.core.build import AMP, CAB, DESK, LOAD, LOOP_BOX, PAD, REAMP, rig
+from tests.core.test_checks import found, worst
+
+LOUD = replace(CAB, drivers=(Driver(8, 100, 100.0),), rating=200, jacks=1, weight=20)
+HOLD = Room("hold", "the hold", volume=60, constant=40)
+BUNKS = Room("bunks", "the bunks", volume=30, constant=12)
+WALL = Partition("wall", "Wall", between="hold", other="bunks", surfaces=(Surface(area=10, reduction=(30.0,) * 8),))
+HULL = Partition("hull", "Hull", between="hold", surfaces=(Surface(area=20, reduction=(40.0,) * 8),))
+STOOL = Place("stool", "Stool", room="hold", distance=2, ears=True)
+BERTH = Place("berth", "Berth", room="bunks", limits=(Limit("21:00", "07:00", 35, "the crew"),))
+QUAY = Place("quay", "Quay", distance=10)
+AROUND: tuple[Unit, ...] = (HOLD, BUNKS, WALL, HULL, STOOL, BERTH, QUAY)
+STRAIGHT = "lead1: amp/out1 > cab/in1"
+PADDED = "lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1"
+SILENT = "lead1: amp/out1 > load/in"
+A_OF_PROGRAMME = ac.weighted_level(ac.programme_octaves(), "A")
+
+
+def aboard(links: str, *units: Unit, occasion: Occasion | None = None, room: str = "hold", **settings: dict) -> Rig:
+    """A rig with everything in one room, rooms and places around it."""
+    case = rig(links, LOUD, *AROUND, *units, **settings)
+    stand: list[Change] = [
+        Stand(u, room=room) for u, g in case.units() if g.kind in ("cabinet", "load", "reamp", "amp")
+    ]
+    return changed(case, [*stand, SetOccasion(occasion or Occasion())])
+
+
+def level(case: Rig, place: Place) -> float:
+    found = heard_at(case, place)
+    assert found.dba is not None, found.why
+    return found.dba
+
+
+def test_watts_become_decibels() -> None:
+    (one,) = soundings(aboard(STRAIGHT))
+    assert one.watts == pytest.approx(50)
+    assert one.at_one_metre is not None
+    whole = 10 * math.log10(np.sum(10 ** (one.at_one_metre / 10)))
+    # 100 dB/W and 50 W; the programme's octaves hold all of it to 0.2 dB.
+    assert whole == pytest.approx(100 + 10 * math.log10(50), abs=0.2)
+
+
+def test_two_drivers_share_the_power_and_add_their_pressure() -> None:
+    pair = replace(LOUD, drivers=(Driver(16, 100, 100.0), Driver(16, 100, 100.0)))
+    one, two = (level(aboard(STRAIGHT, each), STOOL) for each in (LOUD, pair))
+    assert two - one == pytest.approx(3.01, abs=0.01)
+    # Unequal ones: 20·log10 Σ √P·10^(S/20).
+    uneven = replace(LOUD, drivers=(Driver(16, 100, 100.0), Driver(16, 100, 94.0)))
+    by_hand = 20 * math.log10(5 * 10**5 + 5 * 10 ** (94 / 20))
+    assert level(aboard(STRAIGHT, uneven), STOOL) - one == pytest.approx(by_hand - 100 - 10 * math.log10(50), abs=0.01)
+
+
+def test_flat_out_is_louder_by_the_crank() -> None:
+    calm, loud = (level(aboard(STRAIGHT, amp={"flat_out": on}), STOOL) for on in (False, True))
+    assert loud - calm == pytest.approx(10 * math.log10(1.5))
+
+
+@pytest.mark.parametrize("tap", ["4", "16"])
+def test_off_its_tap_a_valve_amp_is_quieter(tap: str) -> None:
+    matched, off = (level(aboard(STRAIGHT, amp={"tap": t}), STOOL) for t in ("8", tap))
+    assert matched - off == pytest.approx(3.01, abs=0.01)
+
+
+def test_a_transistor_amp_follows_its_load() -> None:
+    amp = replace(AMP, technology="transistor", crank=1.0, taps=(replace(AMP.taps[1]),), minimum_load=4.0)
+    four = replace(LOUD, drivers=(Driver(4, 200, 100.0),))
+    assert soundings(aboard(STRAIGHT, amp, four))[0].watts == pytest.approx(100)
+
+
+def test_level_at_every_place_by_hand() -> None:
+    case = aboard(STRAIGHT)
+    at_one = 100 + 10 * math.log10(50) + A_OF_PROGRAMME
+    power = at_one + 11 - 10 * math.log10(4)
+    assert level(case, STOOL) == pytest.approx(power + 10 * math.log10(4 / (4 * math.pi * 4) + 4 / 40))
+    inside = power + 10 * math.log10(4 / 40)
+    assert level(case, BERTH) == pytest.approx(inside - 30 + 10 * math.log10(10 / BUNKS.absorption()))
+    assert level(case, QUAY) == pytest.approx(inside - 40 - 6 + 10 * math.log10(20) - 8 - 20)
+
+
+def test_the_way_may_go_through_several_rooms_and_walls() -> None:
+    passage = Room("passage", "the passage", volume=20, constant=5)
+    first = Partition(
+        "first", "First", between="hold", other="passage", surfaces=(Surface(area=5, reduction=(20.0,) * 8),)
+    )
+    second = Partition("second", "Second", between="bunks", other="passage", surfaces=WALL.surfaces)
+    alone = level(aboard(STRAIGHT), BERTH)
+    case = aboard(STRAIGHT, passage, first, second)
+    assert alone < level(case, BERTH) < alone + 6
+    assert "1 other way counted too" in heard_at(case, BERTH).way
+    shut = aboard(STRAIGHT, passage, first, second, replace(WALL, archived=True))
+    inside = level(aboard(STRAIGHT), STOOL)
+    assert level(shut, BERTH) < inside - 30
+    assert heard_at(aboard(STRAIGHT, replace(WALL, archived=True)), BERTH).why == "no partition on record leads there"
+
+
+def test_a_cupboard_and_an_attenuator_take_what_they_take() -> None:
+    free, shut = (level(aboard(STRAIGHT, cab={"place": p}), STOOL) for p in ("room", "cupboard"))
+    assert 10 < free - shut < 16
+    by_pad = level(aboard(PADDED, pad={"step": "20"}), STOOL)
+    assert free - by_pad == pytest.approx(20, abs=0.01)
+
+
+def test_what_is_not_known_is_said_and_not_guessed() -> None:
+    deaf = replace(LOUD, drivers=(Driver(8, 100, None),))
+    assert heard_at(aboard(STRAIGHT, deaf), STOOL).why == "the sensitivity of Cab is not known"
+    assert heard_at(aboard(STRAIGHT, room=""), STOOL).why == "it is not said in which room Cab stands"
+    assert heard_at(aboard(SILENT), STOOL).why == "no cabinet is driven"
+    assert heard_at(aboard(STRAIGHT, deaf), STOOL).dba is None
+
+
+def test_spread_grows_with_the_way_and_falls_with_readings() -> None:
+    case = aboard(STRAIGHT)
+    near, far, open_ = (heard_at(case, p).spread for p in (STOOL, BERTH, QUAY))
+    assert near == pytest.approx(math.hypot(2, 2))
+    assert near < far < open_
+    known = replace(case, known=Known({"berth": Correction(-4.0, 1.0, 3)}))
+    taught = heard_at(known, BERTH)
+    assert taught.dba == pytest.approx(level(case, BERTH) - 4)
+    assert (taught.raw, taught.readings) == (pytest.approx(level(case, BERTH)), 3)
+    assert taught.spread == pytest.approx(math.hypot(1, 1))
+
+
+def test_what_was_measured_stays_with_a_changed_rig() -> None:
+    case = replace(aboard(PADDED), known=Known({"stool": Correction(2, 1, 1)}, 0.4))
+    assert changed(case, [SetControl("pad", "step", "3")]).known.dose == 0.4
+    assert changed(case, [Stand("cab", room="bunks")]).known == case.known
+
+
+def test_something_turned_down_before_the_power_stage_is_noticed() -> None:
+    case = aboard(STRAIGHT, amp={"master_down": True}, occasion=Occasion("22:00"))
+    assert heard_at(case, STOOL).at_most
+    assert not heard_at(aboard(STRAIGHT), STOOL).at_most
+    assert heard_at(aboard(STRAIGHT, LOOP_BOX, loopbox={"volume": -12.0}), STOOL).at_most
+    assert found(case, "over-limit")[0].reason.startswith("At most about")
+
+
+def test_a_unit_stands_in_a_room_and_on_a_mount() -> None:
+    case = aboard(STRAIGHT)
+    with pytest.raises(HookupError, match="that is no room"):
+        changed(case, [Stand("cab", room="stool")])
+    with pytest.raises(HookupError, match="that is no mount"):
+        changed(case, [Stand("cab", mount="hold")])
+    with pytest.raises(HookupError, match="not in the locker"):
+        changed(case, [Stand("cab", room="attic")])
+    moved = changed(case, [Stand("cab", room="bunks")])
+    assert moved.room_of("cab") == BUNKS
+    assert moved.speaker_side_of is case
+    assert "hold" in case.hookup.gear_ids()
+
+
+# Readings
+
+
+def test_background_is_taken_off() -> None:
+    assert without_background(60, 50) == pytest.approx(10 * math.log10(10**6 - 10**5))
+    assert without_background(53, 50) == pytest.approx(50, abs=0.03)
+    with pytest.raises(ValueError, match="less than 3 dB over the background of 50 dB"):
+        without_background(52.9, 50)
+    assert corrected(Reading("p", 60)) == 60
+
+
+@given(st.floats(20, 110), st.floats(3.1, 60))
+def test_background_and_signal_add_up_to_the_reading(level: float, over: float) -> None:
+    signal, background = without_background(level, level - over), level - over
+    assert 10 * math.log10(10 ** (signal / 10) + 10 ** (background / 10)) == pytest.approx(level)
+
+
+def test_a_correction_is_a_median_with_its_scatter() -> None:
+    assert correction([]) is None
+    assert correction([4.0]) == Correction(4.0, 3.0, 1)
+    three = correction([3.0, 4.0, 14.0])
+    assert three is not None
+    assert (three.offset, three.readings) == (4.0, 3)
+    assert three.spread == pytest.approx(1.4826)
+    assert correction([1.0, 1.0, 1.0]) == Correction(1.0, 1.0, 3)
+
+
+def test_a_reading_that_strays_is_told() -> None:
+    near = Reading("p", 90, distance=0.2)
+    assert "meter too near the grille" in strays(12, [1, 2, 3], near, 2.0)
+    assert "played more quietly" in strays(-9, [1, 2, 3], Reading("p", 60), 2.0)
+    assert strays(4.9, [1.0, 0.0], near, 2.0) == ""
+    assert strays(40, [], near, 2.0) == ""
+
+
+def test_knobs_get_their_decibels_from_volts() -> None:
+    pairs = (Pair("0", 10.0), Pair("5", 5.0), Pair("5", 5.2), Pair("10", 1.0))
+    table = {m.at: m for m in marks_from(pairs, "0", "V")}
+    assert table["0"].down_db == 0
+    assert table["10"].down_db == pytest.approx(20)
+    assert table["5"].down_db == pytest.approx(
+        20 * math.log10(10) - (20 * math.log10(5) + 20 * math.log10(5.2)) / 2, abs=0.01
+    )
+    assert table["5"].spread == pytest.approx(0.17, abs=0.01)
+    levels = marks_from((Pair("full", 90.0), Pair("half", 80.0)), "full", "dB")
+    assert [(m.at, m.down_db, m.spread) for m in levels] == [("full", 0, 1.0), ("half", 10.0, 1.0)]
+
+
+@pytest.mark.parametrize(
+    ("pairs", "said"),
+    [
+        (((Pair("0", 0.0)), Pair("1", 2.0)), "more than 0 V is wanted"),
+        ((Pair("1", 2.0), Pair("2", 1.0)), "no reading at “0”"),
+        ((Pair("0", 2.0),), "two positions at least"),
+        ((Pair("0", 2.0), Pair("1", 4.0)), "louder than at “0”"),
+    ],
+)
+def test_readings_of_a_knob_that_make_no_table(pairs: tuple, said: str) -> None:
+    with pytest.raises(ValueError, match=said):
+        marks_from(pairs, "0", "V")
+
+
+KNOB = Attenuator("pad", "Pad", steps=(), marks=(Mark("10", 24.0, 1.0), Mark("0", 0.0, 0.2), Mark("5", 6.0, 0.5)))
+WORDS = Attenuator("pad", "Pad", marks=(Mark("full", 0.0), Mark("half", 9.0, 2.0)))
+
+
+def test_a_calibrated_knob_counts_everywhere() -> None:
+    assert [KNOB.decibels(p) for p in (0.0, 2.5, 5.0, 7.5, 10.0)] == [0, 3, 6, 15, 24]
+    assert KNOB.range_db() == (0, 24)
+    assert KNOB.nearest(15) == 7.5
+    assert (KNOB.doubt_db(9.0), KNOB.doubt_db(1.0)) == (1.0, 0.5)
+    assert level(aboard(STRAIGHT), STOOL) - level(aboard(PADDED, KNOB, pad={"step": 7.5}), STOOL) == pytest.approx(15)
+    assert WORDS.decibels("half") == 9
+    assert WORDS.positions() == ("full", "half")
+    assert WORDS.is_stepped()
+    assert "half (about −9 dB)" in WORDS.controls()[0].options[1].label
+    with pytest.raises(ValueError, match="go both ways"):
+        replace(KNOB, marks=(*KNOB.marks, Mark("7", 3.0)))
+
+
+@given(st.floats(0, 10), st.floats(0, 10))
+def test_a_calibrated_knob_never_turns_round(one: float, other: float) -> None:
+    low, high = sorted((one, other))
+    assert KNOB.decibels(low) <= KNOB.decibels(high) + 1e-9
+
+
+# From a wish to a setting
+
+
+def test_a_wish_becomes_decibels_watts_and_a_step() -> None:
+    case = aboard(PADDED, pad={"step": "3"})
+    found = staff(case, Preferences(), "stool", level(aboard(STRAIGHT), STOOL) - 20)
+    assert found.need_db == pytest.approx(20)
+    assert found.watts_wanted == pytest.approx(0.5)
+    assert found.words == "about a quarter as loud"
+    assert found.ratio == pytest.approx(0.25)
+    best = found.nearest[0]
+    assert (best.rung.unit, best.rung.position) == ("pad", "−20 dB")
+    assert best.off_db == pytest.approx(0, abs=0.01)
+    assert best.rung.watts == pytest.approx(0.5, rel=0.01)
+    assert not found.coarse
+    there = changed(case, best.rung.changes)
+    assert level(there, STOOL) == pytest.approx(best.rung.levels[0], abs=1e-6)
+
+
+def test_too_coarse_steps_are_said() -> None:
+    only = aboard(PADDED, replace(REAMP, archived=True), replace(LOAD, archived=True))
+    found = staff(only, Preferences(), "stool", level(aboard(STRAIGHT), STOOL) - 11)
+    assert found.coarse
+    assert abs(found.nearest[0].off_db) == pytest.approx(8, abs=0.02)
+
+
+def test_every_rung_does_what_it_says() -> None:
+    plain = aboard(STRAIGHT)
+    found = staff(plain, Preferences(), "stool", 80)
+    units = {r.unit for r in found.rungs}
+    assert {"pad", "reamp", "load"} <= units
+    assert not any(r.is_now for r in found.rungs)
+    for rung in found.rungs:
+        there = changed(plain, rung.changes)
+        assert sum(s.watts for s in soundings(there)) == pytest.approx(rung.watts), rung
+        assert heard_at(there, STOOL).dba == pytest.approx(rung.levels[[p.place for p in found.places].index("stool")])
+
+
+def test_a_box_in_use_is_swapped_for_another() -> None:
+    other = replace(PAD, id="other", name="Other", steps=(10.0,))
+    found = staff(aboard(PADDED, other), Preferences(), "stool", 80)
+    rung = next(r for r in found.rungs if r.unit == "other")
+    there = changed(aboard(PADDED, other), rung.changes)
+    assert not there.has("pad")
+    assert there.has("other")
+    assert judge(there).verdict.stops == 0
+    now = next(r for r in found.rungs if r.is_now)
+    assert (now.unit, now.changes) == ("pad", ())
+
+
+def test_a_staff_without_cabinet_or_place_says_why() -> None:
+    assert staff(aboard(SILENT), Preferences()).why == "no cabinet is driven in this hook-up"
+    assert staff(rig(STRAIGHT, LOUD), Preferences()).why == "there is no place in the locker yet"
+
+
+def test_without_a_wish_the_limit_less_its_doubt_is_wished() -> None:
+    case = aboard(STRAIGHT, occasion=Occasion("22:00"))
+    found = staff(case, Preferences())
+    assert found.place == "berth"
+    assert found.wanted == pytest.approx(35 - heard_at(case, BERTH).spread)
+    kept = staff(changed(case, [SetOccasion(Occasion("22:00", place="stool", level=77))]), Preferences())
+    assert (kept.place, kept.wanted) == ("stool", 77)
+
+
+# Checks
+
+
+def test_over_the_limit_at_its_hour() -> None:
+    night, day, any_ = (aboard(STRAIGHT, occasion=Occasion(h)) for h in ("22:00", "12:00", ""))
+    assert worst(night, "over-limit") == "caution"
+    assert worst(day, "over-limit") == "silent"
+    assert worst(any_, "over-limit") == "note"
+    assert "from 21:00 to 07:00" in found(any_, "over-limit")[0].text
+    assert "the crew" in found(night, "over-limit")[0].reason
+
+
+def test_the_limit_counts_at_the_edge_of_the_spread() -> None:
+    case = aboard(STRAIGHT, occasion=Occasion("22:00"))
+    edge = heard_at(case, BERTH)
+    assert edge.dba is not None
+    for above, severity in ((0.01, "fine"), (-0.01, "caution")):
+        limit = Limit("21:00", "07:00", edge.dba + edge.spread + above)
+        there = aboard(STRAIGHT, replace(BERTH, limits=(limit,)), occasion=Occasion("22:00"))
+        assert worst(there, "over-limit") == severity
+        assert len(found(there, "over-limit")) == 1
+    assert "may be over" in found(there, "over-limit")[0].text
+
+
+def test_over_the_limit_is_mended_by_turning_down() -> None:
+    deep = replace(PAD, steps=(3.0, 60.0))
+    case = aboard(PADDED, deep, occasion=Occasion("22:00"), pad={"step": "3"})
+    (finding,) = found(case, "over-limit")
+    assert finding.fix is not None
+    assert finding.fix.label == "Set Pad to −60 dB"
+    assert worst(changed(case, finding.fix.changes), "over-limit") == "fine"
+    reamped = aboard("lead1: amp/out1 > reamp/in; lead2: reamp/out > cab/in1", occasion=Occasion("22:00"))
+    (finding,) = found(reamped, "over-limit")
+    assert finding.fix is not None
+    assert finding.fix.label.startswith("Turn Re-amp down to −")
+
+
+def test_a_room_nobody_said_is_asked_for() -> None:
+    case = aboard(STRAIGHT, room="", occasion=Occasion("22:00"))
+    (finding,) = found(case, "over-limit")
+    assert finding.severity == "caution"
+    assert "not said in which room Cab stands" in finding.reason
+    assert judge(case).case.heard[0].dba is None
+    silent = changed(aboard(SILENT, room=""), [])
+    assert worst(silent, "over-limit") == "silent"
+
+
+def test_listening_over_the_dose() -> None:
+    loud = aboard(STRAIGHT, occasion=Occasion(hours=2))
+    (finding,) = found(loud, "dose")
+    assert finding.severity == "caution"
+    assert finding.school is not None
+    assert len(finding.school.others) == 2
+    quiet = aboard(PADDED, replace(PAD, steps=(45.0,)), pad={"step": "45"}, occasion=Occasion(hours=2))
+    assert worst(quiet, "dose") == "fine"
+    used = replace(quiet, known=Known(dose=1.0))
+    assert worst(used, "dose") == "caution"
+    assert "was used before" in found(used, "dose")[0].reason
+    assert worst(aboard(STRAIGHT, replace(STOOL, ears=False)), "dose") == "silent"
+
+
+def test_the_dose_turns_at_exactly_what_is_allowed() -> None:
+    case = aboard(STRAIGHT, replace(STOOL, distance=300), occasion=Occasion(hours=1, playing="riff"))
+    here = heard_at(case, next(p for p in case.places() if p.id == "stool"))
+    assert here.dba is not None
+    over = here.dba + here.spread
+    # Half an hour is played; the pad that brings it to 97.0 dBA allows just that (85 + 12 dB).
+    for spare, severity in ((0.1, "fine"), (-0.1, "caution")):
+        pad = replace(PAD, steps=(round(over - 97 + spare, 3),))
+        there = aboard(
+            PADDED, replace(STOOL, distance=300), pad, pad={"step": f"{pad.steps[0]:g}"}, occasion=Occasion(hours=1)
+        )
+        assert worst(there, "dose") == severity
+
+
+def test_over_115_dba_at_once() -> None:
+    amp = replace(AMP, modes=(replace(AMP.modes[0], power=200),))
+    case = aboard(STRAIGHT, amp, replace(STOOL, distance=0.5), occasion=Occasion(hours=0.1, playing="rests"))
+    assert "any time at all" in found(case, "dose")[0].text
+
+
+EARED = replace(DESK, phones=(PhonesOut(max_volts=0.5, impedance=0),))
+PAIR = Headphones("pair", "Pair", impedance=32, sensitivity=100)
+LISTENING = f"{SILENT}; pair: pair/plug > desk/phones1"
+
+
+def test_headphones_that_go_too_loud() -> None:
+    case = rig(LISTENING, EARED, PAIR)
+    assert phones(case)[0].most == pytest.approx(108.93, abs=0.01)
+    (finding,) = found(case, "headphones-loud")
+    assert finding.severity == "caution"
+    assert "110 s of it are allowed" in finding.reason
+    assert finding.fix is not None
+    after = changed(case, finding.fix.changes)
+    assert worst(after, "headphones-loud") == "silent"
+    # 2 h allow 91 dB: 17.93 dB less than it gives.
+    assert worst(rig(LISTENING, EARED, PAIR, desk={"phones1.stop": -17.9}), "headphones-loud") == "caution"
+    assert worst(rig(LISTENING, EARED, PAIR, desk={"phones1.stop": -18.0}), "headphones-loud") == "silent"
+    assert isinstance(EARED, Interface)
+
+
+def test_a_step_too_coarse_for_the_wish() -> None:
+    full = level(aboard(STRAIGHT), STOOL)
+    for off, severity in ((3.0, "silent"), (3.1, "note")):
+        wish = Occasion(place="stool", level=full - 20 + off)
+        assert worst(aboard(PADDED, pad={"step": "20"}, occasion=wish), "step-too-coarse") == severity
+    (finding,) = found(aboard(PADDED, pad={"step": "20"}, occasion=wish), "step-too-coarse")
+    assert "−20 dB gives" in finding.reason
+    assert "−3 dB gives" in finding.reason
+    assert worst(aboard(PADDED), "step-too-coarse") == "silent"
+
+
+def test_a_silent_hookup_hums() -> None:
+    attic = replace(BERTH, room="hold", limits=(Limit("21:00", "07:00", 30),))
+    case = aboard(SILENT, attic)
+    (finding,) = found(case, "not-silent")
+    assert finding.severity == "note"
+    assert finding.typical
+    quiet = Load("load", "Load", rating=100, rating_kind="continuous", own_noise=10)
+    assert worst(aboard(SILENT, attic, quiet), "not-silent") == "silent"
+    assert worst(aboard(SILENT), "not-silent") == "silent"
+    assert worst(aboard(STRAIGHT, attic), "not-silent") == "silent"
+
+
+def test_a_cabinet_on_the_floor_beside_a_sleeper() -> None:
+    soft = Mount("soft", "Soft", deflection=10, least_weight=10, most_weight=30)
+    case = aboard(STRAIGHT, soft)
+    (finding,) = found(case, "floor-borne")
+    assert finding.fix is not None
+    assert finding.fix.label == "Put it on Soft"
+    assert worst(changed(case, finding.fix.changes), "floor-borne") == "silent"
+    heavy = aboard(STRAIGHT, replace(soft, least_weight=21))
+    assert "No mount in the locker carries it" in found(heavy, "floor-borne")[0].reason
+    unweighed = aboard(STRAIGHT, soft, replace(LOUD, weight=None))
+    assert "weight is not on record" in found(unweighed, "floor-borne")[0].reason
+    assert worst(aboard(STRAIGHT, replace(WALL, archived=True)), "floor-borne") == "silent"
+    assert worst(aboard(SILENT), "floor-borne") == "silent"
+
+
+def test_a_load_that_gets_too_hot_and_when() -> None:
+    # 75 W flat out, half of the time: 37.5 W in 1 K/W on 22 °C end at 59.5 °C.
+    def box(limit: float) -> Load:
+        return replace(LOAD, warms=Thermal(1.0, 10, limit))
+
+    long = Occasion(hours=10)
+    assert worst(aboard(SILENT, box(59.6), occasion=long), "runs-hot") == "silent"
+    (finding,) = found(aboard(SILENT, box(59.4), occasion=long), "runs-hot")
+    assert finding.severity == "caution"
+    assert not finding.typical
+    short = aboard(SILENT, box(50.0), occasion=Occasion(hours=0.1))
+    assert worst(short, "runs-hot") == "silent"
+    unknown = replace(LOAD, rating=None)
+    assert worst(aboard(SILENT, unknown), "runs-hot") == "caution"
+    assert worst(aboard(STRAIGHT), "runs-hot") == "silent"
+
+
+def test_the_tide_line_has_ears() -> None:
+    stages = {s.id: s for s in analyse(aboard(STRAIGHT, occasion=Occasion("22:00"))).stages}
+    berth = stages["place:berth"]
+    assert berth.severity == "caution"
+    assert berth.level_db > 0
+    assert stages["ears:stool"].severity == "caution"
+    quiet = analyse(aboard(STRAIGHT, occasion=Occasion("12:00"))).stages
+    assert not any(s.id.startswith("place:") for s in quiet)
