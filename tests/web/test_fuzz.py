@@ -33,7 +33,7 @@ CHANGES = st.one_of(
     st.fixed_dictionaries({"op": st.just("stand"), "unit": UNITS, "room": UNITS | st.none(), "mount": UNITS}),
     st.fixed_dictionaries(
         {
-            "op": st.just("occasion"),
+            "op": st.just("plan"),
             "occasion": st.fixed_dictionaries(
                 {},
                 optional={

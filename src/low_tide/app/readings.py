@@ -231,9 +231,9 @@ def listed(place: str = "") -> tuple[ReadingState, ...]:
         reading, predicted = _read(row), predictions.get(row.id)
         measured, where = corrected(reading), names.get(row.place)
         offset = None if predicted is None else measured - predicted
-        others = [o for i, (p, o) in offsets.items() if p == row.place and i != row.id]
+        here = [o for i, (p, o) in offsets.items() if p == row.place and i != row.id]
         usual = where.distance if isinstance(where, Place) else 0.0
-        stray = "" if offset is None else strays(offset, others, reading, usual)
+        stray = "" if offset is None else strays(offset, [*here, offset], reading, usual)
         name = where.name if where else row.place
         hookup = hookups.get(str(row.hookup), "")
         found.append(

@@ -79,14 +79,14 @@ def correction(offsets: list[float]) -> Correction | None:
     return Correction(middle, max(LEAST_SPREAD_DB, scatter), len(offsets))
 
 
-def strays(offset: float, others: list[float], reading: Reading, place_distance: float) -> str:
-    """Why a reading does not go with the others of its place, as a sentence; empty when it does.
+def strays(offset: float, everyone: list[float], reading: Reading, place_distance: float) -> str:
+    """Why a reading does not go with the rest of its place, as a sentence; empty when it does.
 
-    `offset` and `others`: measured less predicted, dB.
+    `offset`: its measured less predicted level, dB; `everyone`: the same of all readings there, its own too.
     """
-    if not others:
+    if len(everyone) < 2:
         return ""
-    off = offset - median(others)
+    off = offset - median(everyone)
     if abs(off) < STRAY_DB:
         return ""
     near = reading.distance is not None and reading.distance < NEAR_M
@@ -97,7 +97,7 @@ def strays(offset: float, others: list[float], reading: Reading, place_distance:
         guess = "Was something else sounding?"
     else:
         guess = "Was it played more quietly, or with another setting?"
-    return f"{figure(abs(off), 2)} dB {way} what the other readings here say. {guess}"
+    return f"{figure(abs(off), 2)} dB {way} what the readings here say on the whole. {guess}"
 
 
 @dataclass(frozen=True)

@@ -93,7 +93,7 @@ class SetOccasion:
     """Say when and how it is to be played, and how loud it is wanted."""
 
     occasion: Occasion
-    op: Literal["occasion"] = "occasion"
+    op: Literal["plan"] = "plan"
 
 
 @dataclass(frozen=True)

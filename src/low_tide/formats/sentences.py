@@ -73,6 +73,8 @@ def _said(error: Any, label: str, spec: Spec | None) -> str:
     unit = f" {spec.unit}" if spec and spec.unit else ""
     given, ctx = error.get("input"), error.get("ctx", {})
     value = figure(given, 6) if isinstance(given, int | float) and not isinstance(given, bool) else f"“{given!s:.40}”"
+    if isinstance(given, str) and error["type"] in ("greater_than_equal", "less_than_equal"):
+        value = figure(float(given), 6)  # a number in an address comes as text
     where = label or "This"
     match error["type"]:
         case "greater_than_equal":

@@ -137,7 +137,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               ))}
             </select>
           </label>
-          <When occasion={occasion} onChange={(next) => bench.change([{ op: "occasion", occasion: next }])} />
+          <When occasion={occasion} onChange={(next) => bench.change([{ op: "plan", occasion: next }])} />
           <Tabs
             label="Pictures"
             panel="loudness-picture"
@@ -227,9 +227,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               busy={bench.busy}
               unsaved={at >= 0 && wish !== undefined && wish !== kept}
               onKeep={() =>
-                bench.change([
-                  { op: "occasion", occasion: { ...occasion, place: staff.place, level: wanted } },
-                ])
+                bench.change([{ op: "plan", occasion: { ...occasion, place: staff.place, level: wanted } }])
               }
               onPut={(changes) => {
                 setChosen(undefined);

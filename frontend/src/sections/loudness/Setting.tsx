@@ -60,8 +60,7 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
                 <>
                   <dt className="text-ink-2">Prediction</dt>
                   <dd>
-                    ± {short(Number(here.spread.toPrecision(2)))} dB,{" "}
-                    {here.at_most && "the most it can be, "}
+                    ± {short(Number(here.spread.toPrecision(2)))} dB, {here.at_most && "the most it can be, "}
                     {here.readings
                       ? `${here.readings} reading${here.readings === 1 ? "" : "s"}`
                       : "an estimate"}

@@ -200,7 +200,8 @@ class Place(Surrounding):
         for first, second in combinations(self.limits, 2):
             both = first.minutes() & second.minutes()
             if both:
-                at = min(both)
+                begins = minute_of(second.start)
+                at = begins if begins in both else minute_of(first.start)
                 raise ValueError(
                     f"Limits: {at // 60:02d}:{at % 60:02d} is in two of them, {first.start} to {first.end} and"
                     f" {second.start} to {second.end}. Give each hour one limit."
