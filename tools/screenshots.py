@@ -54,6 +54,39 @@ def overview(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
+def tab(*names: str) -> Callable[[Page], None]:
+    """Opens tabs, one after the other."""
+
+    def act(page: Page) -> None:
+        for name in names:
+            page.get_by_role("tab", name=name).click()
+            page.wait_for_timeout(900)
+
+    return act
+
+
+def taught(page: Page) -> None:
+    """Three readings of the simulated meter at the desk, and what they say."""
+    page.get_by_role("tab", name="Readings").click()
+    for _ in range(3):
+        page.get_by_role("button", name="Read the simulated meter").click()
+        page.wait_for_timeout(400)
+        page.get_by_role("button", name="Keep this reading").click()
+        page.wait_for_timeout(400)
+    page.get_by_role("tab", name="Places").click()
+
+
+def blind(page: Page) -> None:
+    page.get_by_role("tab", name="Hear it").click()
+    page.get_by_role("button", name="Render it through").click()
+    page.get_by_role("button", name="Play", exact=True).wait_for(timeout=60_000)
+    page.wait_for_timeout(1500)
+    page.get_by_label("blind").check()
+    page.get_by_role("button", name="Play me one of them").click()
+    page.get_by_role("button", name="It is ").first.click()
+    page.get_by_role("button", name="Stop", exact=True).click()
+
+
 SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "locker": ("day", "locker/groyne-r8", None),
     "bench-clear": ("day", "bench/quiet-hold", None),
@@ -64,6 +97,12 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "bench-what-if": ("day", "bench/split-fog", what_if),
     "bench-find": ("day", "bench/silent-night", find),
     "bench-overview": ("day", "bench/whole-ship", overview),
+    "loudness": ("day", "loudness/combo-bunks", None),
+    "loudness-steps": ("day", "loudness/combo-bunks", tab("Steps", "Ears")),
+    "loudness-places": ("night", "loudness/quiet-hold", taught),
+    "load-feel": ("day", "feel/silent-night", None),
+    "load-feel-blind": ("night", "feel/silent-night", blind),
+    "load-feel-correction": ("day", "feel/silent-night", tab("Correction")),
     "run-sheet": ("day", "run/tap-on-lead", tick),
     "log": ("day", "log/1", None),
 }

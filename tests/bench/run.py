@@ -21,13 +21,17 @@ import soundfile
 
 from low_tide.core.analysis import analyse
 from low_tide.core.choices import choices
-from low_tide.core.gear import Unit
+from low_tide.core.correction import fit_bands
+from low_tide.core.feel import contenders, feel_set, jack_response
+from low_tide.core.gear import Attenuator, Load, Place, ReAmp, Unit
 from low_tide.core.hookup import End, Hookup, checked, islands
 from low_tide.core.judge import judge
 from low_tide.core.planner import Wish, search
 from low_tide.core.planner.candidates import amps_and_taps, screen
 from low_tide.core.planner.ways import candidates_of
 from low_tide.core.preferences import Preferences
+from low_tide.core.render import cab_filter, coloured, power_stage, riff
+from low_tide.core.rungs import staff
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.recording import measure
@@ -50,7 +54,7 @@ def line(what: str, value: float, unit: str, aim: str = "") -> None:
     print(f"{what:62} {value:9.1f} {unit:8} {aim}")
 
 
-NOT_ON_IT = ("Locker", "Log", "RunSheet", "Impedance")
+NOT_ON_IT = ("Locker", "Log", "RunSheet", "Impedance", "Loudness", "LoadFeel", "FrequencyChart", "LineChart")
 """Parts of the script that are fetched only when they are gone to."""
 
 
@@ -95,6 +99,47 @@ def planner() -> None:
         line(f"planner: answer to “{goal}”, {answer.looked_at} candidates", spent, "ms", "aim ≤ 3000 ms")
 
 
+def loudness_table() -> None:
+    """Every step of 12 attenuators with 12 steps each, at 8 places."""
+    gear = dict(GEAR)
+    pads = [g for g in GEAR.values() if isinstance(g, Attenuator) and g.steps]
+    for each in (g for g in GEAR.values() if isinstance(g, Attenuator | ReAmp | Load | Place)):
+        gear[each.id] = replace(each, archived=True)
+    for i in range(12):
+        steps = tuple(3.0 * s + i / 12 for s in range(1, 13))
+        gear[f"pad-{i}"] = replace(pads[0], id=f"pad-{i}", name=f"Pad {i}", steps=steps, archived=False)
+    places = [g for g in GEAR.values() if isinstance(g, Place) and g.room != "harbour-hall"]
+    for i in range(8):
+        gear[f"place-{i}"] = replace(places[i % len(places)], id=f"place-{i}", name=f"Place {i}", archived=False)
+    hookup = HOOKUPS["in-the-loop"]
+
+    def run() -> int:
+        return len(staff(checked(hookup, gear), Preferences(), "place-0", 60.0).rungs)
+
+    line(f"loudness: {run()} steps of 12 attenuators at 8 places, nearest judged", median_ms(run, 8), "ms")
+
+
+def load_feel() -> None:
+    """Curves of 12 loads in 4 modes, and a take of 10 s through 6 choices."""
+    box = next(g for g in GEAR.values() if isinstance(g, Load) and g.modes)
+    one = replace(box, impedances=(8.0,), modes=box.modes[:4])
+    loads = {f"load-{i}": replace(one, id=f"load-{i}", name=f"Load {i}") for i in range(12)}
+    run = lambda: feel_set(contenders(loads), (4.0, 8.0, 16.0), 0.6)  # noqa: E731
+    line(f"load feel: curves of {len(run().feels) - 1} loads and modes", median_ms(run, 30), "ms", "aim ≤ 50 ms")
+    target = np.array(run().feels[3].difference)
+    line("load feel: six bands fitted to a difference", median_ms(lambda: fit_bands(target), 5), "ms")
+    dry = riff(10.0)
+    stage = median_ms(lambda: power_stage(dry, 12.0), 3) / 1000
+    line("rendering 10 s: the amp, once for all choices", 10 / stage, "× real")
+    driven = power_stage(dry, 12.0)
+    choices_ = contenders(GEAR)[:6]
+    spent = []
+    for each in choices_:
+        response = lambda f, c=each: jack_response(c, 8.0, 0.6, f) * cab_filter(f)  # noqa: E731
+        spent.append(median_ms(lambda r=response: coloured(driven, r), 3) / 1000)  # type: ignore[misc]
+    line("rendering 10 s: through each of 6 choices, the slowest", 10 / max(spent), "× real", "aim ≥ 50 ×")
+
+
 def started(folder: str) -> tuple[subprocess.Popen[str], str, float]:
     env = {**os.environ, "LOW_TIDE_PORT": "0", "LOW_TIDE_HOME": folder}
     start = time.perf_counter()
@@ -124,6 +169,8 @@ def main() -> None:
         "ms",
     )
     planner()
+    loudness_table()
+    load_feel()
 
     with tempfile.TemporaryDirectory() as folder:
         from low_tide.demo.fill import fill
@@ -152,6 +199,9 @@ def main() -> None:
                 )
                 saves[0] = json.load(urllib.request.urlopen(request))["saves"]
 
+            for what in ("loudness", "feel"):
+                spent = median_ms(lambda w=what: urllib.request.urlopen(f"{at}/{w}").read(), 15)  # type: ignore[misc]
+                line(f"{what} of a hook-up over HTTP", spent, "ms")
             line("an edit over HTTP, saved and judged", median_ms(edit), "ms")
         finally:
             server.kill()

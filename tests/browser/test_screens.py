@@ -21,6 +21,11 @@ SCREENS = {
     "locker amp": "locker/redshank-100",
     "locker new": "locker/new?kind=cabinet",
     "run sheet": "run/tap-on-lead",
+    "loudness": "loudness/combo-bunks",
+    "loudness silent": "loudness/silent-night",
+    "load feel": "feel/quiet-hold",
+    "locker place": "locker/bunks",
+    "locker partition": "locker/aft-bulkhead",
     "log": "log",
     "log take": "log/1",
     "log new take": "log?take=new",
@@ -47,6 +52,17 @@ def test_axe_finds_nothing_serious(page: Page, server: Server, theme: str) -> No
         page.goto(server.url + path)
         page.wait_for_load_state("networkidle")
         found[name] = serious(page)
+    tabs = {
+        "loudness/tap-on-lead": ("Steps", "Places", "Thin when quiet", "Readings", "Ears", "Heat", "Knobs"),
+        "feel/silent-night": ("Impedance", "With attenuation", "Correction", "Hear it"),
+    }
+    for path, names in tabs.items():
+        page.goto(server.url + path)
+        for name in names:
+            page.get_by_role("tab", name=name).click()
+            page.wait_for_load_state("networkidle")
+            page.wait_for_timeout(200)
+            found[f"{path}, {name}"] = serious(page)
     page.goto(server.url + "bench/split-fog")
     page.locator('[data-socket="gabion-40/through"]').click()
     page.locator("[data-choice]").first.wait_for()

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from low_tide.app import bench, locker, log
+from low_tide.app import bench, locker, log, readings
 from low_tide.core.changes import SetControl
 from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
@@ -32,6 +32,20 @@ def test_a_folder_from_a_newer_program_is_refused(home: Home) -> None:
         connection.execute("insert into migratehistory (name, migrated_at) values ('999_later', '2030-01-01')")
     with pytest.raises(StoreError, match="newer version"):
         open_home(home.folder)
+
+
+def test_a_folder_of_the_first_release_is_brought_up_to_date(lightship: Home) -> None:
+    with sqlite3.connect(lightship.database) as connection:
+        connection.execute("drop table reading")
+        connection.execute("drop table note")
+        connection.execute("delete from migratehistory where name = '002_readings'")
+    open_home(lightship.folder)
+    with database.connection_context():
+        assert readings.listed() == ()
+        readings.listen("mussel-64", 80, 5)
+        assert log.write_line("after the move").text == "after the move"
+        assert log.takes().total == 5
+    assert [p.name for p in lightship.backups.iterdir()] == ["before-002_readings.zip"]
 
 
 def test_a_damaged_database_is_said(tmp_path: Path) -> None:

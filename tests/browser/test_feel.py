@@ -1,0 +1,175 @@
+"""Load feel in a real browser: curves, pads, corrections; renders that really sound, openly and blind."""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Page, expect
+
+from tests.conftest import Server
+
+MEASURE = """async (file) => {
+  const data = await (await fetch(`/api/renders/${file}`)).arrayBuffer();
+  const sound = await new OfflineAudioContext(1, 1, 48000).decodeAudioData(data);
+  const samples = sound.getChannelData(0);
+  let sum = 0, peak = 0;
+  for (const s of samples) { sum += s * s; peak = Math.max(peak, Math.abs(s)); }
+  return { seconds: sound.duration, rms: Math.sqrt(sum / samples.length), peak };
+}"""
+
+
+def go(page: Page, server: Server, hookup: str = "silent-night") -> None:
+    page.goto(f"{server.url}feel/{hookup}")
+    page.get_by_label("Search loads and cabinets").wait_for()
+
+
+def rendered(page: Page) -> list[dict[str, str]]:
+    """Renders what is picked and returns its tracks."""
+    page.get_by_role("tab", name="Hear it").click()
+    with page.expect_response(re.compile("/feel/render")) as answer:
+        page.get_by_role("button", name=re.compile("^Render it through")).click()
+    lines = [json.loads(line) for line in answer.value.text().splitlines()]
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_enabled()
+    tracks: list[dict[str, str]] = lines[-1]["rendered"]["tracks"]
+    return tracks
+
+
+def test_curves_are_picked_compared_and_read_off(bench: Page, server: Server) -> None:
+    go(bench, server)
+    lines = bench.locator(".recharts-line-curve")
+    expect(lines).to_have_count(3)
+    expect(
+        bench.get_by_text(re.compile("Groyne R8. Against the 8 Ω resistor: .* dB more at the bass peak"))
+    ).to_be_visible()
+    bench.get_by_label("Search loads and cabinets").fill("bright")
+    bench.get_by_role("checkbox", name=re.compile("Revetment 16, 8 Ω, bright")).check()
+    expect(lines).to_have_count(4)
+    bench.get_by_label("Search loads and cabinets").fill("nobody")
+    expect(bench.get_by_text("None has these words in its name.")).to_be_visible()
+    bench.get_by_label("against").select_option("groyne-r8|8|")
+    bench.get_by_label("Search loads and cabinets").fill("groyne")
+    expect(bench.get_by_text("the reference")).to_be_visible()
+    bench.get_by_label("Damping factor").select_option("50")
+    bench.get_by_label("Search loads and cabinets").fill("Gabion")
+    expect(bench.get_by_text(re.compile(r"−0\.\d dB from 2 to 5 kHz"))).to_be_visible()
+    bench.get_by_role("button", name="Table").click()
+    expect(bench.get_by_role("columnheader", name="8 Ω resistor, dB")).to_be_visible()
+
+
+def test_a_damping_factor_may_be_typed(bench: Page, server: Server) -> None:
+    go(bench, server)
+    bench.get_by_label("Damping factor").select_option("own")
+    field = bench.get_by_label("Damping factor, typed")
+    field.fill("0,15")
+    expect(bench.get_by_text(re.compile("Against the 8 Ω resistor: 1[0-9]"))).to_be_visible()
+    field.fill("5000")
+    expect(bench.get_by_role("alert")).to_contain_text("Damping factor: 5000 is over the most allowed, 2000.")
+
+
+def test_a_pad_leaves_less_and_less(bench: Page, server: Server) -> None:
+    go(bench, server, "quiet-hold")
+    bench.get_by_role("tab", name="With attenuation").click()
+    steps = bench.get_by_role("region", name="Steps").get_by_role("row")
+    expect(steps).to_have_count(8)
+    expect(steps.last).to_contain_text("30 dB down")
+    bench.get_by_label("the cabinet").select_option("sanderling-112")
+    expect(bench.get_by_text(re.compile("Straight on, Sanderling 1×12 has"))).to_be_visible()
+
+
+def test_a_correction_is_saved_as_csv_and_wav(bench: Page, server: Server) -> None:
+    go(bench, server)
+    bench.get_by_role("tab", name="Correction").click()
+    expect(bench.get_by_text(re.compile("bands? make Groyne R8 sound like"))).to_be_visible()
+    with bench.expect_download() as csv:
+        bench.get_by_role("link", name="Settings as CSV").click()
+    assert csv.value.suggested_filename == "correction.csv"
+    with bench.expect_download() as wav:
+        bench.get_by_role("link", name="Filter as WAV, 96 kHz").click()
+    assert soundfile.info(wav.value.path()).samplerate == 96_000
+    bench.get_by_label("sound like").select_option("groyne-r8|8|")
+    expect(bench.get_by_role("alert")).to_contain_text("choose another")
+
+
+def test_a_render_sounds_and_is_switched_without_a_gap(bench: Page, server: Server) -> None:
+    go(bench, server)
+    tracks = rendered(bench)
+    assert len(tracks) == 3
+    measured = [bench.evaluate(MEASURE, t["file"]) for t in tracks]
+    for each in measured:
+        assert each["seconds"] == pytest.approx(10.5, abs=0.01)
+        assert 0.02 < each["rms"] < each["peak"] < 1.0
+    levels = [20 * np.log10(m["rms"]) for m in measured]
+    assert max(levels) - min(levels) < 3  # alike in loudness, not in RMS
+    bench.get_by_role("button", name="Play", exact=True).click()
+    place = bench.get_by_role("timer")
+    expect(place).to_have_text(re.compile(r"^[1-9]\.\d of 10\.5 s"))
+    choices = bench.get_by_role("radiogroup", name="Heard through").get_by_role("radio")
+    before = float((place.text_content() or "").split()[0])
+    choices.nth(2).click()
+    expect(choices.nth(2)).to_have_attribute("aria-checked", "true")
+    # It goes on where it was: changing over does not begin again.
+    assert float((place.text_content() or "").split()[0]) >= before
+    bench.get_by_role("button", name="Stop", exact=True).click()
+    expect(place).to_have_text("0.0 of 10.5 s")
+
+
+def test_a_pick_made_blind_goes_into_the_log(bench: Page, server: Server) -> None:
+    go(bench, server)
+    rendered(bench)
+    bench.get_by_label("blind").check()
+    hidden = bench.get_by_role("radiogroup", name="Hidden takes")
+    expect(hidden).not_to_contain_text("Groyne")
+    hidden.get_by_role("radio", name="B").click()
+    bench.get_by_role("button", name="Play me one of them").click()
+    bench.get_by_role("button", name=re.compile("^It is ")).first.click()
+    expect(bench.get_by_role("status").filter(has_text="right")).to_contain_text(re.compile("[01] of 1 right"))
+    bench.get_by_role("button", name="Pick B").click()
+    expect(hidden).to_contain_text("Groyne")
+    expect(hidden).to_contain_text("your pick")
+    bench.get_by_role("button", name="Note it in the log").click()
+    expect(bench.get_by_role("button", name="It is in the log")).to_be_visible()
+    bench.get_by_role("link", name="Log").click()
+    notes = bench.get_by_role("region", name="Notes")
+    expect(notes).to_contain_text(re.compile("Load feel, blind: picked .* over .*; told apart [01] of 1 times"))
+    notes.get_by_role("button", name="Delete this note").click()
+    bench.get_by_role("button", name="Delete it").click()
+    expect(notes.get_by_role("listitem")).to_have_count(0)
+    notes.get_by_label("A note for the log").fill("Tide turns at four")
+    notes.get_by_role("button", name="Note it").click()
+    expect(notes.get_by_role("listitem")).to_contain_text("Tide turns at four")
+
+
+def test_a_direct_track_is_brought_and_bad_ones_are_refused(bench: Page, server: Server, tmp_path: Path) -> None:
+    go(bench, server)
+    bench.get_by_role("tab", name="Hear it").click()
+    silence = tmp_path / "silence.wav"
+    soundfile.write(silence, np.zeros(48_000), 48_000)
+    bench.get_by_label("Direct track").set_input_files(silence)
+    expect(bench.get_by_role("alert")).to_contain_text("it is silent")
+    out = io.BytesIO()
+    soundfile.write(out, 0.3 * np.sin(np.arange(72_000) / 20), 48_000, format="WAV")
+    bench.get_by_label("Direct track").set_input_files(
+        {"name": "fog horn.wav", "mimeType": "audio/wav", "buffer": out.getvalue()}
+    )
+    expect(bench.get_by_text("fog horn.wav, 1.5 s")).to_be_visible()
+    tracks = rendered(bench)
+    assert bench.evaluate(MEASURE, tracks[0]["file"])["seconds"] == pytest.approx(1.5, abs=0.01)
+
+
+def test_a_long_render_is_stopped(bench: Page, server: Server) -> None:
+    go(bench, server)
+    for name in ("Gabion 40", "Revetment 16, 8 Ω, bright", "Sanderling 1×12"):
+        bench.get_by_role("checkbox", name=re.compile(name)).check()
+    bench.get_by_role("tab", name="Hear it").click()
+    bench.get_by_role("button", name="Render it through all 6").click()
+    expect(bench.get_by_role("status").filter(has_text="…")).to_be_visible()
+    bench.get_by_role("button", name="Stop", exact=True).click()
+    expect(bench.get_by_role("progressbar")).to_have_count(0)
+    expect(bench.get_by_role("button", name="Play", exact=True)).to_have_count(0)
+    expect(bench.get_by_role("button", name="Render it through all 6")).to_be_enabled()
