@@ -135,7 +135,7 @@ def test_a_pick_made_blind_goes_into_the_log(bench: Page, server: Server) -> Non
     bench.get_by_role("button", name="Note it in the log").click()
     expect(bench.get_by_role("button", name="It is in the log")).to_be_visible()
     bench.get_by_role("link", name="Log").click()
-    notes = bench.get_by_role("region", name="Notes")
+    notes = bench.get_by_role("region", name="Loose notes")
     expect(notes).to_contain_text(re.compile("Load feel, blind: picked .* over .*; told apart [01] of 1 times"))
     notes.get_by_role("button", name="Delete this note").click()
     bench.get_by_role("button", name="Delete it").click()

@@ -180,7 +180,7 @@ def test_taking_a_unit_out(bench: Page, server: Server) -> None:
 def test_folded_inputs_open(bench: Page, server: Server) -> None:
     bench.goto(server.url + "bench/quiet-hold")
     expect(bench.locator('[data-socket="skerry-4/in1"]')).to_have_count(0)
-    bench.get_by_role("button", name="5 more inputs").click()
+    bench.get_by_role("button", name="6 more sockets").click()
     expect(bench.locator('[data-socket="skerry-4/in1"]')).to_be_visible()
 
 
@@ -242,13 +242,14 @@ def test_a_stop_holds_the_run_sheet(bench: Page, server: Server) -> None:
 def test_a_caution_is_accepted_with_a_word_and_taken_back(bench: Page, server: Server) -> None:
     bench.goto(server.url + "run/combo-bunks")
     word = bench.get_by_label(re.compile("^Your word on"))
-    expect(bench.get_by_role("button", name="Accept")).to_be_disabled()
-    word.fill("box stands beside it")
-    bench.get_by_role("button", name="Accept").click()
+    expect(bench.get_by_text("2 cautions to look at and accept with a word.")).to_be_visible()
+    expect(bench.get_by_role("button", name="Accept").first).to_be_disabled()
+    word.first.fill("box stands beside it")
+    bench.get_by_role("button", name="Accept").first.click()
     expect(bench.get_by_text("Accepted: “box stands beside it”")).to_be_visible()
-    expect(bench.get_by_text("1 caution to look at and accept with a word.")).to_have_count(0)
+    expect(bench.get_by_text("1 caution to look at and accept with a word.")).to_be_visible()
     bench.get_by_role("button", name="take that back").click()
-    expect(word).to_be_visible()
+    expect(word).to_have_count(2)
 
 
 def test_steps_can_be_ticked_out_of_order(bench: Page, server: Server) -> None:

@@ -83,7 +83,7 @@ export function PreferencesSheet({ onClose }: { onClose: () => void }) {
       {query.error && <Failed error={query.error} retry={() => void query.refetch()} />}
       {chosen && (
         <>
-          {(["match", "margin"] as const).map((key) => (
+          {(["match", "margin", "listening", "load"] as const).map((key) => (
             <Options
               key={key}
               legend={form[key]?.title ?? key}

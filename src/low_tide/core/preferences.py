@@ -9,6 +9,7 @@ from low_tide.core.spec import Spec
 
 MatchSchool: TypeAlias = Literal["exact", "one_step_high", "either_way"]
 ListeningSchool: TypeAlias = Literal["85_3", "90_5", "80_week"]
+LoadSchool: TypeAlias = Literal["reactive", "resistive"]
 MarginSchool: TypeAlias = Literal["one_and_a_half", "label", "double"]
 
 MATCH_NAMES: dict[str, str] = {
@@ -26,6 +27,10 @@ LISTENING_NAMES: dict[str, str] = {
     "90_5": "90 dBA for 8 h, halved every 5 dB (a legal limit, not a safe level)",
     "80_week": "80 dBA for 40 h a week, halved every 3 dB",
 }
+LOAD_NAMES: dict[str, str] = {
+    "reactive": "reactive: the amp's output rises as a speaker would have it",
+    "resistive": "resistive, and equalised after the fact",
+}
 MARGINS: dict[str, float] = {"one_and_a_half": 1.5, "label": 1.0, "double": 2.0}
 
 
@@ -36,4 +41,5 @@ class Preferences:
     match: Annotated[MatchSchool, Spec("Impedance match", names=MATCH_NAMES)] = "exact"
     margin: Annotated[MarginSchool, Spec("A load should stand", names=MARGIN_NAMES)] = "one_and_a_half"
     listening: Annotated[ListeningSchool, Spec("Listening limit", names=LISTENING_NAMES)] = "85_3"
+    load: Annotated[LoadSchool, Spec("A load is", names=LOAD_NAMES)] = "reactive"
     session_name: Annotated[str, Spec("Session shown above", le=80)] = ""

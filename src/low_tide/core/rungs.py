@@ -238,12 +238,18 @@ def rungs(rig: Rig, output: Output, cabinet: Cabinet, full_watts: float) -> tupl
 
     What is in the hook-up already moves where it stands; what is not is put between, where nothing is yet.
     """
+    now, here = soundings(rig), tuple(h.dba for h in heard(rig))
     found = []
     for unit, words, changes, position, there in _candidates(rig, output, cabinet.id):
-        watts = sum(s.watts for s in soundings(there) if s.unit == cabinet.id)
+        sounding = soundings(there)
+        watts = sum(s.watts for s in sounding if s.unit == cabinet.id)
         if watts <= 0:
             continue
-        levels = tuple(h.dba for h in heard(there))
+        if len(now) == len(sounding) == 1:
+            # One cabinet that stays where it is: only its watts change, and every place with them.
+            levels = tuple(None if dba is None else dba + db(watts / now[0].watts) for dba in here)
+        else:
+            levels = tuple(h.dba for h in heard(there))
         gear = rig.gear[unit]
         doubt = 0.0
         if isinstance(gear, Attenuator) and gear.marks:

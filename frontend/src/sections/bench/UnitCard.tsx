@@ -142,7 +142,7 @@ export function UnitCard({
               onClick={() => setAll(!all)}
               className="h-[20px] pl-4 text-[12px] text-deep underline"
             >
-              {all ? "fewer inputs" : `${folded} more inputs`}
+              {all ? "fewer sockets" : `${folded} more sockets`}
             </button>
           )}
         </div>

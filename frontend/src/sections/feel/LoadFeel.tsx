@@ -6,6 +6,7 @@ import { FIELD, TextInput } from "../../parts/controls";
 import { currentHookup } from "../../parts/current";
 import { strokeOf } from "../../parts/strokes";
 import { useKeys } from "../../parts/keys";
+import { usePreferences } from "../../parts/Preferences";
 import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
 import { Tabs } from "../../parts/Tabs";
@@ -127,7 +128,10 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const [damping, setDamping] = useState("");
   const [reference, setReference] = useState("resistor");
   const [picks, setPicks] = useState<string[]>();
-  const [view, setView] = useState<View>("curves");
+  const school = usePreferences().data?.preferences.load;
+  const [looked, setView] = useState<View>();
+  // Who equalises a resistive load wants its correction first.
+  const view = looked ?? (school === "resistive" ? "correction" : "curves");
   const [aside, setAside] = useState<(typeof ASIDES)[number]["id"]>("loads");
   const factor = Number(damping.replace(",", "."));
   const of = { amp, ...(damping.trim() && Number.isFinite(factor) && factor > 0 && { damping: factor }) };

@@ -30,6 +30,15 @@ function Put({ rung, busy, onPut }: { rung: Rung; busy: boolean; onPut: Props["o
   );
 }
 
+/** The other places a level is known for, and what it comes to there. */
+function elsewhere(staff: Staff, rung: Rung, at: number): string {
+  return staff.places
+    .flatMap((p, i) =>
+      i !== at && rung.levels[i] != null ? [`${p.name} ${Math.round(rung.levels[i])}`] : [],
+    )
+    .join(", ");
+}
+
 /** What the wish comes to in dB, watts and time, and the nearest thing that is owned. */
 export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }: Props) {
   const at = staff.places.findIndex((p) => p.place === staff.place);
@@ -121,6 +130,9 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
               <p className="text-[12.5px] text-ink-2">
                 {words}; {verdict.toLowerCase()}
                 {rung.doubt_db > 0 && `; its position is known to ± ${short(rung.doubt_db)} dB`}
+              </p>
+              <p className="text-[12.5px] text-ink-2">
+                elsewhere: {elsewhere(staff, rung, at) || "not told"} dBA
               </p>
               <Put rung={rung} busy={busy} onPut={onPut} />
             </div>

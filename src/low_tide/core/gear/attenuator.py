@@ -186,16 +186,21 @@ class Attenuator(Passive):
             return tuple(f"{s:g}" for s in self.steps)
         return tuple(float(self.lowest + i) for i in range(int(self.highest - self.lowest) + 1))
 
+    @once
+    def _levels(self) -> tuple[tuple[float, Setting], ...]:
+        """(dB down, position) of every position."""
+        return tuple((self.decibels(p), p) for p in self.positions())
+
     def range_db(self) -> tuple[float, float]:
         """Least and most dB down that its knob or steps reach, bypass aside."""
         if not self.steps and not self.marks:
             return self.lowest, self.highest
-        found = [self.decibels(p) for p in self.positions()]
+        found = [down for down, _ in self._levels()]
         return min(found), max(found)
 
     def nearest(self, wanted_db: float) -> Setting:
         """The position whose dB come nearest to those wanted."""
-        return min(self.positions(), key=lambda p: abs(self.decibels(p) - wanted_db))
+        return min(self._levels(), key=lambda level: abs(level[0] - wanted_db))[1]
 
     def is_stepped(self) -> bool:
         return not self.is_marked_knob() and bool(self.marks or self.steps)

@@ -182,7 +182,7 @@ def _propose(
         + (off or 0.0) / 3
         + max(0.0, 3 - (margin if margin is not None else 0.0)) / 3
         + (abs(dbfs - TARGET_DBFS) / 12 if dbfs is not None else 0.0)
-        + (likeness or 0.0) / 6
+        + (likeness or 0.0) / 6 * (preferences.load == "reactive")
         + 0.08 * differing
         + (1.5 if candidate.way in LIGHT_WAYS else 0.0)
         + (1.0 if candidate.amp.technology == "transistor" and not wish.amp else 0.0)
