@@ -26,7 +26,7 @@ def test_the_waterline_is_moved_and_a_step_put_on_the_bench(bench: Page, server:
     bench.keyboard.press("ArrowUp")
     expect(line).to_have_attribute("aria-valuenow", "53")
     nearest = bench.get_by_role("list", name="Nearest settings").get_by_role("listitem")
-    expect(nearest.first).to_contain_text("−0.2 dB off the wish")
+    expect(nearest.first).to_contain_text("+0.2 dB off the wish")
     nearest.filter(has_text="Caisson 120").get_by_role("button", name="Put it on the Bench").click()
     expect(bench.get_by_label("Verdict")).to_contain_text("28 dB down")
     expect(bench.get_by_role("button", name=re.compile("Caisson 120 −28 dB: .* as it stands"))).to_be_visible()

@@ -53,7 +53,7 @@ function Listen({ rendered, damping }: { rendered: Rendered; damping: number }) 
       ) : (
         <ul className="mt-2" role="radiogroup" aria-label="Heard through">
           {rendered.tracks.map((track, i) => (
-            <li key={track.choice}>
+            <li key={track.choice} data-file={track.file}>
               <button
                 type="button"
                 role="radio"

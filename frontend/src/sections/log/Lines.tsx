@@ -31,7 +31,7 @@ export function Lines({ session }: { session?: number }) {
   const lines = query.data?.lines ?? [];
   const error = query.error ?? write.error ?? remove.error;
   return (
-    <section aria-label="Loose notes" className="shrink-0 border-t border-line px-4 py-2">
+    <section aria-label="Lines" className="shrink-0 border-t border-line px-4 py-2">
       {lines.length > 0 && (
         <ul className="mb-1.5 max-h-[120px] overflow-y-auto text-[13px]">
           {lines.map((line) => (

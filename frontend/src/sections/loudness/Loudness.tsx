@@ -224,7 +224,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               staff={staff}
               wanted={wanted}
               chosen={held}
-              busy={bench.busy}
+              busy={bench.busy || query.isPlaceholderData}
               unsaved={at >= 0 && wish !== undefined && wish !== kept}
               onKeep={() =>
                 bench.change([{ op: "plan", occasion: { ...occasion, place: staff.place, level: wanted } }])
