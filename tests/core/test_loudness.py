@@ -32,7 +32,7 @@ from low_tide.core.gear.surroundings import Limit, Surface
 from low_tide.core.heat import Thermal
 from low_tide.core.hookup import Correction, HookupError, Known, Occasion, Rig
 from low_tide.core.judge import judge
-from low_tide.core.loudness import heard_at, phones, soundings
+from low_tide.core.loudness import heard_at, phones, soundings, way_words
 from low_tide.core.preferences import Preferences
 from low_tide.core.rungs import staff
 from tests.core.build import AMP, CAB, DESK, LOAD, LOOP_BOX, PAD, REAMP, rig
@@ -123,7 +123,7 @@ def test_the_way_may_go_through_several_rooms_and_walls() -> None:
     alone = level(aboard(STRAIGHT), BERTH)
     case = aboard(STRAIGHT, passage, first, second)
     assert alone < level(case, BERTH) < alone + 6
-    assert "1 other way counted too" in heard_at(case, BERTH).way
+    assert "1 other way counted too" in way_words(case, BERTH)
     shut = aboard(STRAIGHT, passage, first, second, replace(WALL, archived=True))
     inside = level(aboard(STRAIGHT), STOOL)
     assert level(shut, BERTH) < inside - 30

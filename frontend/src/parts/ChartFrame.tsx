@@ -18,9 +18,11 @@ export function ChartFrame({ title, sentence, table, roomy, children }: Props) {
   const [copied, setCopied] = useState(false);
   return (
     <section aria-label={typeof title === "string" ? title : "Chart"} className="flex h-full flex-col">
-      <div className="flex shrink-0 items-baseline gap-2 px-5 pt-2 text-[13px]">
+      <div
+        className={`flex shrink-0 items-baseline gap-x-2 px-5 pt-2 text-[13px] ${roomy ? "flex-wrap" : ""}`}
+      >
         <div className="shrink-0">{title}</div>
-        <p className={`min-w-0 text-ink-2 ${roomy ? "" : "truncate"}`} title={sentence}>
+        <p className={`min-w-0 text-ink-2 ${roomy ? "order-last basis-full" : "truncate"}`} title={sentence}>
           {sentence}
         </p>
         <span className="ml-auto flex shrink-0 gap-1">

@@ -54,9 +54,9 @@ class Heard:
     """What is heard at a place. dBA and dBC None where it cannot be told; `why` says what is missing.
 
     `spread` (± dB) and `readings` say how sure it is; `raw` is the dBA without readings. `limit`: that which
-    holds at the hook-up's hour, or, where no hour is said, the strictest of the day. `way`: how sound gets
-    there, and what in it decides, in words. `at_most`: something is turned down before the power stage, by an
-    unknown amount.
+    holds at the hook-up's hour, or, where no hour is said, the strictest of the day. `at_most`: something is
+    turned down before the power stage, by an unknown amount. `way`: how sound gets there, and what in it
+    decides, in words, where that was asked for.
     """
 
     place: str
@@ -278,12 +278,10 @@ def heard_at(rig: Rig, place: Place) -> Heard:
     base = (place.id, place.name)
     if bands is None:
         return Heard(*base, None, None, None, spread, readings, limit, said, place.ears, why)
-    way = way_words(rig, place)
     dba, dbc = (acoustics.weighted_level(bands, w) for w in ("A", "C"))
     at_most = is_turned_down_before(rig)
-    return Heard(
-        *base, dba + offset, dbc + offset, dba, spread, readings, limit, said, place.ears, way=way, at_most=at_most
-    )
+    level = (dba + offset, dbc + offset, dba)
+    return Heard(*base, *level, spread, readings, limit, said, place.ears, at_most=at_most)
 
 
 def heard(rig: Rig) -> tuple[Heard, ...]:

@@ -14,7 +14,7 @@ from low_tide.core.gear import Amp, Attenuator, Cabinet, Lead, Load, ReAmp
 from low_tide.core.hearing import allowed_hours
 from low_tide.core.hookup import End, HookupError, Link, Rig, fits
 from low_tide.core.judge import judge
-from low_tide.core.loudness import Heard, cabinet_of, driven_by, heard, soundings
+from low_tide.core.loudness import Heard, cabinet_of, driven_by, heard, soundings, way_words
 from low_tide.core.preferences import Preferences
 from low_tide.core.units import db, figure
 
@@ -290,7 +290,8 @@ def nearest(rig: Rig, found: tuple[Rung, ...], at: int, wanted: float, preferenc
 
 def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None) -> Staff:
     """A hook-up and a wish; without one the hook-up's own, or the place's limit less its spread."""
-    places = heard(rig)
+    by_id = {p.id: p for p in rig.places()}
+    places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in heard(rig))
     occasion = rig.hookup.occasion
     ids = [h.place for h in places]
     limited = next((h.place for h in places if h.limit), next(iter(ids), ""))

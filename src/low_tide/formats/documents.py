@@ -7,7 +7,7 @@ from collections.abc import Hashable
 from functools import cache
 from typing import Annotated, Any, Final, Literal, TypeAlias, TypeVar, cast
 
-from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from low_tide.core.changes import Change
 from low_tide.core.gear import Unit
@@ -25,6 +25,8 @@ T = TypeVar("T")
 
 class HookupFile(BaseModel):
     """A hook-up with the gear it uses: complete in itself, so it can be sent to somebody else."""
+
+    model_config = ConfigDict(defer_build=True)
 
     format: Literal["low-tide/hookup"] = HOOKUP_FORMAT
     version: int = HOOKUP_VERSION

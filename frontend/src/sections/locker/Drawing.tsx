@@ -17,6 +17,11 @@ const PATHS: Record<string, string> = {
     "M3 8h20v10H3zM7 13m-1.5 0a1.5 1.5 0 1 0 3 0a1.5 1.5 0 1 0-3 0M19 13m-1.5 0a1.5 1.5 0 1 0 3 0a1.5 1.5 0 1 0-3 0M10 13h5",
   interface:
     "M2 8h22v10H2zM6 13m-2 0a2 2 0 1 0 4 0a2 2 0 1 0-4 0M12 13m-2 0a2 2 0 1 0 4 0a2 2 0 1 0-4 0M18 11v4M21 10v6",
+  headphones: "M4 17v-4a9 9 0 0 1 18 0v4M4 15h3v7H4zM19 15h3v7h-3z",
+  room: "M3 22V7l10-4 10 4v15zM10 22v-8h6v8",
+  partition: "M11 2h4v22h-4zM3 13h5M18 13h2M5 10l-3 3 3 3M22 13h1",
+  place: "M13 3a6 6 0 0 1 6 6c0 4-4 6-4 10a3 3 0 0 1-6 1M10 9a3 3 0 0 1 6 0",
+  mount: "M3 5h20v6H3zM6 11l3 2-3 2 3 2-3 2 3 2M20 11l-3 2 3 2-3 2 3 2-3 2M2 23h22",
   lead: "M2 17h5v-3H2M7 15.5c7 0 3-6 12-6M19 8h5v3h-5z",
 };
 

@@ -69,7 +69,8 @@ export default function Locker() {
   const { gearId } = useParams();
   const kinds = useKinds();
   const [words, setWords] = useState("");
-  const [kind, setKind] = useState("");
+  const [asked] = useSearchParams();
+  const [kind, setKind] = useState(asked.get("kind") ?? "");
   const [archived, setArchived] = useState(false);
   const gear = useGear(useDeferredValue(words), kind, archived);
   const add = useRef<HTMLButtonElement>(null);

@@ -6,6 +6,8 @@ const TOP = 16;
 const BOTTOM = 42;
 const SCALE = 58;
 const MARKS = 176;
+/** Kept free on the right for what is said of the lines across. */
+const SIDE = 122;
 const LABEL_GAP = 15;
 
 interface Props {
@@ -76,7 +78,7 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
   const least = Math.max(0, Math.floor((Math.min(...levels) - 4) / 10) * 10);
   const y = (level: number) => TOP + ((most - level) / Math.max(10, most - least)) * (height - TOP - BOTTOM);
   const left = SCALE + MARKS;
-  const column = Math.min(150, (width - left - 16) / Math.max(1, columns.length));
+  const column = Math.min(150, (width - left - SIDE) / Math.max(1, columns.length));
   const move = (event: PointerEvent<SVGElement>) => {
     const box = svg.current!.getBoundingClientRect();
     const part = (event.clientY - box.top - TOP) / (height - TOP - BOTTOM);
@@ -123,7 +125,7 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
           </text>
         </g>
       ))}
-      <text x={8} y={TOP - 3} className="fill-ink-2 text-[11.5px]">
+      <text x={SCALE + 6} y={TOP - 4} className="fill-ink-2 text-[11.5px]">
         dBA
       </text>
       <path d={`M${SCALE} ${TOP}V${height - BOTTOM}`} className="stroke-ink" strokeWidth={2} />
@@ -167,8 +169,13 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
       {full != null && (
         <g>
           <path d={`M${left} ${y(full)}H${width - 8}`} className="stroke-ink-2" strokeDasharray="6 4" />
-          <text x={width - 10} y={y(full) - 4} textAnchor="end" className="fill-ink-2 text-[12px]">
-            nothing between: {dba(full)}
+          <text textAnchor="end" className="halo fill-ink-2 text-[12px]">
+            <tspan x={width - 10} y={y(full) - 5}>
+              nothing between
+            </tspan>
+            <tspan x={width - 10} y={y(full) + 15}>
+              {dba(full)}
+            </tspan>
           </text>
         </g>
       )}

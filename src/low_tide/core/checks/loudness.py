@@ -221,12 +221,17 @@ def step_too_coarse(case: Case) -> Iterator[Finding]:
             continue
         under = [f"−{figure(down)} dB gives {figure(occasion.level + d)} dBA" for d, down in off if d < 0][-1:]
         above = [f"−{figure(down)} dB gives {figure(occasion.level + d)} dBA" for d, down in off if d > 0][:1]
+        if under and above:
+            more = "A load beside the speaker takes about 3 dB more: with it the louder of the two comes nearer."
+        elif above:
+            more = "That is its deepest. A load beside the speaker takes about 3 dB more; for less, another box."
+        else:
+            more = "That is its least. With nothing between it is louder."
         yield Finding(
             "step-too-coarse",
             "note",
             f"No step of {gear.name} comes within {figure(COARSE_DB)} dB of {figure(occasion.level)} dBA.",
-            f"At {here.name} {' and '.join(under + above)}. A load beside the speaker takes about 3 dB more,"
-            " and a step of the next size down with it comes between.",
+            f"At {here.name} {' and '.join(under + above)}. {more}",
             (unit,),
         )
 

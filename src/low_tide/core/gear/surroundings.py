@@ -140,6 +140,7 @@ class Partition(Surrounding):
         """All of its parts, m²."""
         return sum(p.area for p in self.surfaces)
 
+    @once
     def single_number(self) -> int:
         """R_w of the whole, dB."""
         return single_number(self.reduction())
