@@ -2,6 +2,7 @@ import {
   CartesianGrid,
   Line,
   LineChart,
+  ReferenceArea,
   ReferenceLine,
   ResponsiveContainer,
   Tooltip,
@@ -27,6 +28,9 @@ export default function FrequencyChart({
   domain,
   logarithmic,
   digits,
+  ticks: marks,
+  band,
+  mark,
 }: {
   frequency: number[];
   curves: FrequencyCurve[];
@@ -35,6 +39,11 @@ export default function FrequencyChart({
   logarithmic?: boolean;
   /** Decimals in the read-out; three significant digits where left out. */
   digits?: number;
+  /** Where the value axis is marked; even steps where left out. */
+  ticks?: number[];
+  /** What is shaded, and a line across. */
+  band?: [number, number];
+  mark?: number;
 }) {
   const rows = frequency.map((f, i) => {
     const row: Record<string, number> = { f };
@@ -67,8 +76,8 @@ export default function FrequencyChart({
         />
         <YAxis
           scale={logarithmic ? "log" : "linear"}
-          domain={logarithmic ? [low, high] : ends}
-          ticks={logarithmic ? undefined : ticks}
+          domain={logarithmic || marks ? [low, high] : ends}
+          ticks={marks ?? (logarithmic ? undefined : ticks)}
           interval={0}
           allowDataOverflow
           tickFormatter={(v: number) => `${short(v)} ${unit}`}
@@ -76,6 +85,8 @@ export default function FrequencyChart({
           stroke="var(--line)"
           width={62}
         />
+        {band && <ReferenceArea y1={band[0]} y2={band[1]} fill="var(--shoal)" fillOpacity={0.9} />}
+        {mark !== undefined && <ReferenceLine y={mark} stroke="var(--ink-2)" strokeDasharray="4 4" />}
         {!logarithmic && <ReferenceLine y={0} stroke="var(--ink-2)" />}
         <Tooltip
           isAnimationActive={false}

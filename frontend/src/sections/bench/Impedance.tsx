@@ -1,20 +1,12 @@
 import { useState, type ReactNode } from "react";
-import {
-  CartesianGrid,
-  Line,
-  LineChart,
-  ReferenceArea,
-  ReferenceLine,
-  ResponsiveContainer,
-  Tooltip,
-  XAxis,
-  YAxis,
-} from "recharts";
 import type { Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
+import FrequencyChart, { type FrequencyCurve } from "../../parts/FrequencyChart";
+import { strokeOf } from "../../parts/strokes";
 import { short } from "../../parts/table";
 
 type Spectra = Schemas["Spectra"];
+type Spectrum = Spectra["amps"][number];
 
 interface Props {
   title: ReactNode;
@@ -23,27 +15,18 @@ interface Props {
   before?: Spectra;
 }
 
-const TICKS = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000];
 const hertz = (f: number) => (f >= 1000 ? `${short(f / 1000)} kHz` : `${short(f)} Hz`);
-const VIEWS = { magnitude: "Ω", phase: "°", shares: "% of the power" } as const;
+const VIEWS = { magnitude: "Ω", phase: "°", shares: "%" } as const;
 type View = keyof typeof VIEWS;
 const VIEW_NAMES: Record<View, string> = { magnitude: "Magnitude", phase: "Phase", shares: "Shares" };
-const STROKES = ["var(--deep)", "var(--caution)", "var(--ink)", "var(--water)", "var(--ok)"];
-const DASHES = ["", "7 4", "2 4", "9 3 2 3", "1 5"];
-
-/** Rows for the chart: one a frequency, a column a curve. */
-function rowsOf(amp: Spectra["amps"][number], spectra: Spectra, view: View, was?: Spectra["amps"][number]) {
-  return spectra.frequency.map((f, i) => {
-    const row: Record<string, number> = { f };
-    if (view === "shares") {
-      for (const share of amp.shares) row[share.name] = 100 * share.fraction[i]!;
-      return row;
-    }
-    const values = amp[view];
-    if (values.length) row["sees"] = values[i]!;
-    if (was?.[view].length) row["before"] = was[view][i]!;
-    return row;
-  });
+/** What is drawn of an amp, and of the same before a change. */
+function curvesOf(amp: Spectrum, view: View, was?: Spectrum): FrequencyCurve[] {
+  if (view === "shares")
+    return amp.shares.map((s) => ({ name: s.name, values: s.fraction.map((part) => 100 * part) }));
+  return [
+    { name: `${amp.name} sees`, values: amp[view] },
+    ...(was ? [{ name: "before", values: was[view] }] : []),
+  ].filter((curve) => curve.values.length > 0);
 }
 
 function sentence(amp: Spectra["amps"][number], frequency: number[]): string {
@@ -70,11 +53,10 @@ export default function Impedance({ title, hookup, spectra, before }: Props) {
     );
   }
   const was = before?.amps.find((a) => a.unit === amp.unit && a.tap === amp.tap) ?? before?.amps[0];
-  const rows = rowsOf(amp, spectra, view, was);
-  const curves = view === "shares" ? amp.shares.map((s) => s.name) : [...(was ? ["before"] : []), "sees"];
+  const curves = curvesOf(amp, view, was);
   const unit = VIEWS[view];
   const drawn = [...amp.magnitude, ...(was?.magnitude ?? []), amp.low, amp.high];
-  const span = [Math.min(...drawn) * 0.92, Math.max(...drawn) * 1.08];
+  const span: [number, number] = [Math.min(...drawn) * 0.92, Math.max(...drawn) * 1.08];
   const table = {
     head: [
       "Frequency, Hz",
@@ -123,17 +105,12 @@ export default function Impedance({ title, hookup, spectra, before }: Props) {
               </button>
             ))}
           </span>
-          {curves.map((name, i) => (
+          {curves.map(({ name }, i) => (
             <span key={name} className="flex items-center gap-1">
               <svg width="26" height="6" aria-hidden>
-                <path
-                  d="M0 3h26"
-                  stroke={STROKES[i % 5]}
-                  strokeWidth="2.4"
-                  strokeDasharray={name === "before" ? "3 4" : DASHES[i % 5]}
-                />
+                <path d="M0 3h26" strokeWidth="2.4" {...strokeOf(i)} />
               </svg>
-              {name === "sees" ? `${amp.name} sees` : name}
+              {name}
             </span>
           ))}
           {!before && amp.magnitude.length > 0 && (
@@ -159,64 +136,16 @@ export default function Impedance({ title, hookup, spectra, before }: Props) {
           )}
         </div>
         <div className="min-h-0 flex-1">
-          <ResponsiveContainer width="100%" height="100%">
-            <LineChart data={rows} margin={{ top: 8, right: 12, bottom: 2, left: 0 }} accessibilityLayer>
-              <CartesianGrid stroke="var(--line)" strokeOpacity={0.7} />
-              <XAxis
-                dataKey="f"
-                type="number"
-                scale="log"
-                domain={[20, 20000]}
-                ticks={TICKS}
-                tickFormatter={(f: number) => (f >= 1000 ? `${f / 1000}k` : String(f))}
-                tick={{ fill: "var(--ink-2)", fontSize: 12 }}
-                stroke="var(--line)"
-                unit=""
-              />
-              <YAxis
-                scale={view === "magnitude" ? "log" : "linear"}
-                allowDataOverflow
-                domain={view === "shares" ? [0, 100] : view === "phase" ? [-90, 90] : span}
-                ticks={view === "phase" ? [-90, -45, 0, 45, 90] : undefined}
-                tickFormatter={(v: number) => `${short(v)} ${view === "shares" ? "%" : unit}`}
-                tick={{ fill: "var(--ink-2)", fontSize: 12 }}
-                stroke="var(--line)"
-                width={64}
-              />
-              {view === "magnitude" && (
-                <ReferenceArea y1={amp.low} y2={amp.high} fill="var(--shoal)" fillOpacity={0.9} />
-              )}
-              {view === "magnitude" && (
-                <ReferenceLine y={amp.tap} stroke="var(--ink-2)" strokeDasharray="4 4" />
-              )}
-              <Tooltip
-                isAnimationActive={false}
-                contentStyle={{
-                  background: "var(--sheet)",
-                  border: "1px solid var(--line)",
-                  borderRadius: 6,
-                  fontSize: 12.5,
-                  padding: "4px 8px",
-                }}
-                labelFormatter={(f) => hertz(Number(f))}
-                formatter={(value, name) => [
-                  `${short(Number(value))} ${view === "shares" ? "%" : unit}`,
-                  name === "sees" ? `${amp.name} sees` : name,
-                ]}
-              />
-              {curves.map((name, i) => (
-                <Line
-                  key={name}
-                  dataKey={name}
-                  dot={false}
-                  isAnimationActive={false}
-                  stroke={STROKES[i % 5]}
-                  strokeWidth={2.2}
-                  strokeDasharray={name === "before" ? "3 4" : DASHES[i % 5]}
-                />
-              ))}
-            </LineChart>
-          </ResponsiveContainer>
+          <FrequencyChart
+            frequency={spectra.frequency}
+            curves={curves}
+            unit={unit}
+            {...(view === "magnitude"
+              ? { logarithmic: true, domain: span, band: [amp.low, amp.high], mark: amp.tap }
+              : view === "phase"
+                ? { domain: [-90, 90], ticks: [-90, -45, 0, 45, 90] }
+                : { domain: [0, 100] })}
+          />
         </div>
       </div>
     </ChartFrame>

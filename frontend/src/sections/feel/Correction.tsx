@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useState } from "react";
+import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD } from "../../parts/controls";
 import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
+import { Beside } from "./Beside";
 import { ampQuery, nameOf, type AmpOf, type Feel, type FeelState } from "./useFeel";
 
-const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
 const two = (value: number) => (Math.abs(value) < 0.005 ? "0" : value.toFixed(2).replace("-", "−"));
 
 function Choice({
@@ -100,68 +100,60 @@ export function Correction({
         ) : !found ? (
           <Loading what="the correction" />
         ) : (
-          <div className="flex min-h-0 flex-1 flex-col gap-3 lg:flex-row">
-            <div className="min-h-[220px] min-w-0 flex-1">
-              <Suspense fallback={<Loading what="the chart" />}>
-                <FrequencyChart
-                  frequency={found.frequency}
-                  unit="dB"
-                  digits={1}
-                  curves={[
-                    { name: "wanted", values: found.correction.target },
-                    { name: "bands", values: found.correction.fitted },
-                  ]}
-                />
-              </Suspense>
-            </div>
-            <section aria-label="Settings" className="w-full shrink-0 overflow-y-auto pb-2 lg:w-[270px]">
-              <table className="w-full text-[13px]">
-                <thead className="text-left text-ink-2">
-                  <tr>
-                    <th className="font-medium">Band</th>
-                    <th className="font-medium">at</th>
-                    <th className="font-medium">gain</th>
-                    <th className="font-medium">Q</th>
+          <Beside
+            frequency={found.frequency}
+            label="Settings"
+            curves={[
+              { name: "wanted", values: found.correction.target },
+              { name: "bands", values: found.correction.fitted },
+            ]}
+          >
+            <table className="w-full text-[13px]">
+              <thead className="text-left text-ink-2">
+                <tr>
+                  <th className="font-medium">Band</th>
+                  <th className="font-medium">at</th>
+                  <th className="font-medium">gain</th>
+                  <th className="font-medium">Q</th>
+                </tr>
+              </thead>
+              <tbody>
+                {bands.map((b) => (
+                  <tr key={b.kind + b.frequency} className="border-t border-line">
+                    <td className="py-1 font-semibold">{b.kind}</td>
+                    <td>{Math.round(b.frequency)} Hz</td>
+                    <td>{short(Number(b.gain.toFixed(1)))} dB</td>
+                    <td>{short(Number(b.q.toFixed(2)))}</td>
                   </tr>
-                </thead>
-                <tbody>
-                  {bands.map((b) => (
-                    <tr key={b.kind + b.frequency} className="border-t border-line">
-                      <td className="py-1 font-semibold">{b.kind}</td>
-                      <td>{Math.round(b.frequency)} Hz</td>
-                      <td>{short(Number(b.gain.toFixed(1)))} dB</td>
-                      <td>{short(Number(b.q.toFixed(2)))}</td>
-                    </tr>
-                  ))}
-                  <tr className="border-t border-line">
-                    <td className="py-1 font-semibold" colSpan={2}>
-                      over all
-                    </td>
-                    <td colSpan={2}>{short(Number(found.correction.gain.toFixed(1)))} dB</td>
-                  </tr>
-                </tbody>
-              </table>
-              <p className="mt-2 flex flex-wrap gap-x-3 text-[13px]">
-                <a className="text-deep underline" href={`${base}.csv?${params.toString()}`} download>
-                  Settings as CSV
-                </a>
-                {["44100", "48000", "96000"].map((rate) => (
-                  <a
-                    key={rate}
-                    className="text-deep underline"
-                    href={`${base}.wav?${params.toString()}&rate=${rate}`}
-                    download
-                  >
-                    Filter as WAV, {Number(rate) / 1000} kHz
-                  </a>
                 ))}
-              </p>
-              <p className="mt-2 text-[12.5px] text-ink-2">
-                For the line from the load, after the fact. An equaliser gives the tone of the other load; it
-                does not bring back how the power stage reacts to it.
-              </p>
-            </section>
-          </div>
+                <tr className="border-t border-line">
+                  <td className="py-1 font-semibold" colSpan={2}>
+                    over all
+                  </td>
+                  <td colSpan={2}>{short(Number(found.correction.gain.toFixed(1)))} dB</td>
+                </tr>
+              </tbody>
+            </table>
+            <p className="mt-2 flex flex-wrap gap-x-3 text-[13px]">
+              <a className="text-deep underline" href={`${base}.csv?${params.toString()}`} download>
+                Settings as CSV
+              </a>
+              {["44100", "48000", "96000"].map((rate) => (
+                <a
+                  key={rate}
+                  className="text-deep underline"
+                  href={`${base}.wav?${params.toString()}&rate=${rate}`}
+                  download
+                >
+                  Filter as WAV, {Number(rate) / 1000} kHz
+                </a>
+              ))}
+            </p>
+            <p className="mt-2 text-[12.5px] text-ink-2">
+              For the line from the load, after the fact. An equaliser gives the tone of the other load; it
+              does not bring back how the power stage reacts to it.
+            </p>
+          </Beside>
         )}
       </div>
     </ChartFrame>

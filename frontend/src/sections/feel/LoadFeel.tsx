@@ -1,18 +1,16 @@
-import { lazy, Suspense, useEffect, useState } from "react";
-import { useParams } from "react-router";
+import { lazy, Suspense, useState } from "react";
 import type { BenchState } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD, TextInput } from "../../parts/controls";
-import { currentHookup } from "../../parts/current";
 import { strokeOf } from "../../parts/strokes";
 import { useKeys } from "../../parts/keys";
 import { usePreferences } from "../../parts/Preferences";
 import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
+import { TabbedAside } from "../../parts/TabbedAside";
 import { Tabs } from "../../parts/Tabs";
-import { Choose } from "../bench/Choose";
-import { HookupBar } from "../bench/HookupBar";
-import { useBench, type Bench } from "../bench/useBench";
+import { OfHookup } from "../bench/OfHookup";
+import type { Bench } from "../bench/useBench";
 import { Correction } from "./Correction";
 import { Hear } from "./Hear";
 import { Loads } from "./Loads";
@@ -218,58 +216,24 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           the ear decides.
         </p>
       </div>
-      <aside className="flex min-h-[340px] shrink-0 flex-col border-t border-line bg-sheet lg:w-[348px] lg:border-t-0 lg:border-l">
-        <Tabs
-          label="About it"
-          panel="feel-aside"
-          tabs={ASIDES}
-          at={aside}
-          onTab={setAside}
-          className="shrink-0 border-b border-line px-4 pt-2.5 pb-1"
-        />
-        <div
-          id="feel-aside"
-          role="tabpanel"
-          aria-labelledby={`tab-${aside}`}
-          className="flex min-h-0 flex-1 flex-col"
-        >
-          {aside === "loads" && (
-            <Loads
-              state={feel}
-              picked={picked}
-              stroke={(id) => (picked.includes(id) ? strokeOf(picked.indexOf(id)) : undefined)}
-              onPick={(id) =>
-                setPicks(picked.includes(id) ? picked.filter((p) => p !== id) : [...picked, id])
-              }
-            />
-          )}
-          {/* Kept while the list is looked at: what was rendered stays to be heard. */}
-          <div className={aside === "hear" ? "flex min-h-0 flex-1 flex-col" : "hidden"}>
-            <Hear hookup={state.id} chosen={chosen} amp={of} damping={feel.feels.damping_factor} />
-          </div>
+      <TabbedAside panel="feel-aside" tabs={ASIDES} at={aside} onTab={setAside}>
+        {aside === "loads" && (
+          <Loads
+            state={feel}
+            picked={picked}
+            stroke={(id) => (picked.includes(id) ? strokeOf(picked.indexOf(id)) : undefined)}
+            onPick={(id) => setPicks(picked.includes(id) ? picked.filter((p) => p !== id) : [...picked, id])}
+          />
+        )}
+        {/* Kept while the list is looked at: what was rendered stays to be heard. */}
+        <div className={aside === "hear" ? "flex min-h-0 flex-1 flex-col" : "hidden"}>
+          <Hear hookup={state.id} chosen={chosen} amp={of} damping={feel.feels.damping_factor} />
         </div>
-      </aside>
-    </div>
-  );
-}
-
-function OfHookup({ id }: { id: string }) {
-  const bench = useBench(id);
-  const { state } = bench;
-  useEffect(() => {
-    if (state) currentHookup.set(id);
-  }, [id, state]);
-  if (bench.query.error) return <Failed error={bench.query.error} retry={() => void bench.query.refetch()} />;
-  if (!state) return <Loading what="the hook-up" />;
-  return (
-    <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
-      <HookupBar bench={bench} state={state} at="feel" />
-      <Work bench={bench} state={state} />
+      </TabbedAside>
     </div>
   );
 }
 
 export default function LoadFeel() {
-  const { hookupId } = useParams();
-  return hookupId ? <OfHookup key={hookupId} id={hookupId} /> : <Choose at="feel" />;
+  return <OfHookup at="feel">{(bench, state) => <Work bench={bench} state={state} />}</OfHookup>;
 }

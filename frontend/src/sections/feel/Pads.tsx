@@ -1,13 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useState } from "react";
+import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD } from "../../parts/controls";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
+import { Beside } from "./Beside";
 import { ampQuery, nameOf, type AmpOf, type FeelState } from "./useFeel";
-
-const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
 
 /** How an attenuator takes the cabinet's own curve away, step by step: what the speaker gets. */
 export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState; amp: AmpOf }) {
@@ -87,42 +86,34 @@ export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState;
         ) : !found ? (
           <Loading what="the steps" />
         ) : (
-          <div className="flex min-h-0 flex-1 flex-col gap-3 lg:flex-row">
-            <div className="min-h-[220px] min-w-0 flex-1">
-              <Suspense fallback={<Loading what="the chart" />}>
-                <FrequencyChart
-                  frequency={found.frequency}
-                  unit="dB"
-                  digits={1}
-                  curves={found.steps.map((s) => ({ name: name(s.down_db), values: s.response }))}
-                />
-              </Suspense>
-            </div>
-            <section aria-label="Steps" className="w-full shrink-0 overflow-y-auto lg:w-[250px]">
-              <table className="w-full text-[13px]">
-                <thead className="text-left text-ink-2">
-                  <tr>
-                    <th className="font-medium">Step</th>
-                    <th className="font-medium">bass</th>
-                    <th className="font-medium">2–5 kHz</th>
+          <Beside
+            frequency={found.frequency}
+            label="Steps"
+            curves={found.steps.map((s) => ({ name: name(s.down_db), values: s.response }))}
+          >
+            <table className="w-full text-[13px]">
+              <thead className="text-left text-ink-2">
+                <tr>
+                  <th className="font-medium">Step</th>
+                  <th className="font-medium">bass</th>
+                  <th className="font-medium">2–5 kHz</th>
+                </tr>
+              </thead>
+              <tbody>
+                {found.steps.map((s) => (
+                  <tr key={s.down_db} className="border-t border-line">
+                    <td className="py-1 font-semibold">{name(s.down_db)}</td>
+                    <td>+{s.bass.toFixed(1)} dB</td>
+                    <td>{`${s.presence < 0 ? "−" : "+"}${Math.abs(s.presence).toFixed(1)}`} dB</td>
                   </tr>
-                </thead>
-                <tbody>
-                  {found.steps.map((s) => (
-                    <tr key={s.down_db} className="border-t border-line">
-                      <td className="py-1 font-semibold">{name(s.down_db)}</td>
-                      <td>+{s.bass.toFixed(1)} dB</td>
-                      <td>{`${s.presence < 0 ? "−" : "+"}${Math.abs(s.presence).toFixed(1)}`} dB</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-              <p className="mt-2 text-[12.5px] text-ink-2">
-                Over 400 Hz, at the speaker. A reactive pad keeps the curve of its own arms; a resistive one
-                leaves less of the cabinet’s with every dB.
-              </p>
-            </section>
-          </div>
+                ))}
+              </tbody>
+            </table>
+            <p className="mt-2 text-[12.5px] text-ink-2">
+              Over 400 Hz, at the speaker. A reactive pad keeps the curve of its own arms; a resistive one
+              leaves less of the cabinet’s with every dB.
+            </p>
+          </Beside>
         )}
       </div>
     </ChartFrame>

@@ -1,16 +1,13 @@
-import { useDeferredValue, useEffect, useState } from "react";
-import { useParams } from "react-router";
+import { useDeferredValue, useState } from "react";
 import type { BenchState } from "../../api/client";
 import { TextInput } from "../../parts/controls";
-import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { TabbedAside } from "../../parts/TabbedAside";
 import { Tabs } from "../../parts/Tabs";
 import { useSize } from "../../parts/useSize";
-import { Choose } from "../bench/Choose";
-import { HookupBar } from "../bench/HookupBar";
-import { Standing } from "../bench/Outcome";
-import { useBench, type Bench } from "../bench/useBench";
+import { OfHookup } from "../bench/OfHookup";
+import type { Bench } from "../bench/useBench";
 import { Ears } from "./Ears";
 import { Heat } from "./Heat";
 import { Knobs } from "./Knobs";
@@ -204,66 +201,32 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           )}
         </div>
       </div>
-      <aside className="flex min-h-[340px] shrink-0 flex-col border-t border-line bg-sheet lg:w-[348px] lg:border-t-0 lg:border-l">
-        <Tabs
-          label="About it"
-          panel="loudness-aside"
-          tabs={ASIDES}
-          at={aside}
-          onTab={setAside}
-          className="shrink-0 border-b border-line px-4 pt-2.5 pb-1"
-        />
-        <div
-          id="loudness-aside"
-          role="tabpanel"
-          aria-labelledby={`tab-${aside}`}
-          className="flex min-h-0 flex-1 flex-col"
-        >
-          {aside === "setting" && (
-            <Setting
-              staff={staff}
-              wanted={wanted}
-              chosen={held}
-              busy={bench.busy || query.isPlaceholderData}
-              unsaved={at >= 0 && wish !== undefined && wish !== kept}
-              onKeep={() =>
-                bench.change([{ op: "plan", occasion: { ...occasion, place: staff.place, level: wanted } }])
-              }
-              onPut={(changes) => {
-                setChosen(undefined);
-                bench.change(changes);
-              }}
-            />
-          )}
-          {aside === "readings" && <Readings key={staff.place} hookup={state.id} loudness={loudness} />}
-          {aside === "ears" && <Ears hookup={state.id} loudness={loudness} />}
-          {aside === "heat" && <Heat hookup={state.id} loudness={loudness} />}
-          {aside === "knobs" && <Knobs />}
-        </div>
-      </aside>
+      <TabbedAside panel="loudness-aside" tabs={ASIDES} at={aside} onTab={setAside}>
+        {aside === "setting" && (
+          <Setting
+            staff={staff}
+            wanted={wanted}
+            chosen={held}
+            busy={bench.busy || query.isPlaceholderData}
+            unsaved={at >= 0 && wish !== undefined && wish !== kept}
+            onKeep={() =>
+              bench.change([{ op: "plan", occasion: { ...occasion, place: staff.place, level: wanted } }])
+            }
+            onPut={(changes) => {
+              setChosen(undefined);
+              bench.change(changes);
+            }}
+          />
+        )}
+        {aside === "readings" && <Readings key={staff.place} hookup={state.id} loudness={loudness} />}
+        {aside === "ears" && <Ears hookup={state.id} loudness={loudness} />}
+        {aside === "heat" && <Heat hookup={state.id} loudness={loudness} />}
+        {aside === "knobs" && <Knobs />}
+      </TabbedAside>
     </div>
   );
 }
 
-function OfHookup({ id }: { id: string }) {
-  const bench = useBench(id);
-  const { state } = bench;
-  useEffect(() => {
-    if (state) currentHookup.set(id);
-  }, [id, state]);
-  if (bench.query.error) return <Failed error={bench.query.error} retry={() => void bench.query.refetch()} />;
-  if (!state) return <Loading what="the hook-up" />;
-  return (
-    <Standing value={{ hookup: id, saves: state.saves, held: [] }}>
-      <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
-        <HookupBar bench={bench} state={state} at="loudness" />
-        <Work bench={bench} state={state} />
-      </div>
-    </Standing>
-  );
-}
-
 export default function Loudness() {
-  const { hookupId } = useParams();
-  return hookupId ? <OfHookup key={hookupId} id={hookupId} /> : <Choose at="loudness" />;
+  return <OfHookup at="loudness">{(bench, state) => <Work bench={bench} state={state} />}</OfHookup>;
 }
