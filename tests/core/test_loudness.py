@@ -382,6 +382,14 @@ def test_a_room_nobody_said_is_asked_for() -> None:
     assert worst(silent, "over-limit") == "silent"
 
 
+def test_a_limit_that_cannot_be_judged_is_said() -> None:
+    shut = replace(WALL, archived=True)
+    (finding,) = found(aboard(STRAIGHT, shut, occasion=Occasion("22:00")), "over-limit")
+    assert finding.severity == "note"
+    assert finding.text == "The limit of Berth is not judged."
+    assert worst(aboard(STRAIGHT, shut, occasion=Occasion("12:00")), "over-limit") == "silent"
+
+
 def test_listening_over_the_dose() -> None:
     loud = aboard(STRAIGHT, occasion=Occasion(hours=2))
     (finding,) = found(loud, "dose")

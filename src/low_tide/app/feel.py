@@ -17,7 +17,7 @@ import numpy as np
 from low_tide.app import bench
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.locker import GearName
-from low_tide.core.amplifier import DAMPING_PRESETS
+from low_tide.core.amplifier import DAMPING_NAMES, DAMPING_PRESETS
 from low_tide.core.audio import true_peak
 from low_tide.core.correction import Equalisation, fit_bands, minimum_phase_fir
 from low_tide.core.feel import RESISTOR, Contender, Feel, FeelSet, PadSet, contenders, feel_set, jack_response, pad_set
@@ -52,6 +52,14 @@ class AmpChoice:
 
 
 @dataclass(frozen=True)
+class Damping:
+    """A usual damping factor, by kind of feedback."""
+
+    name: str
+    factor: float
+
+
+@dataclass(frozen=True)
 class FeelState:
     """All contenders on one amp. `here`: ids of those that the hook-up on the bench uses."""
 
@@ -61,6 +69,7 @@ class FeelState:
     feels: FeelSet
     here: tuple[str, ...]
     pads: tuple[GearName, ...]
+    dampings: tuple[Damping, ...]
 
 
 @dataclass(frozen=True)
@@ -175,6 +184,7 @@ def state(hookup_id: str, reference: str = RESISTOR, amp: str = "", damping: flo
         replace(made, frequency=_thinned(made.frequency), feels=feels),
         _in_use(rig, found),
         tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Attenuator) and not g.archived),
+        tuple(Damping(DAMPING_NAMES[kind], factor) for kind, factor in DAMPING_PRESETS.items()),
     )
 
 

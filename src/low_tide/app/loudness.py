@@ -63,8 +63,16 @@ class PhonesState:
 
 
 @dataclass(frozen=True)
+class Half:
+    """What a mark that only says “half” may mean."""
+
+    name: str
+    db: float
+
+
+@dataclass(frozen=True)
 class LoudnessState:
-    """All of the section for one hook-up."""
+    """All of the section for one hook-up; `playing` and `halves` are what there is to choose from."""
 
     hookup: str
     occasion: Occasion
@@ -74,6 +82,8 @@ class LoudnessState:
     mounts: tuple[GearName, ...]
     boxes: tuple[Box, ...]
     phones: tuple[PhonesState, ...]
+    playing: tuple[GearName, ...]
+    halves: tuple[Half, ...]
     silent: bool
 
 
@@ -123,6 +133,8 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
         tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Mount) and not g.archived),
         _boxes(rig),
         tuple(PhonesState(p.headphones, rig.name(p.headphones), p.most) for p in phones(rig)),
+        tuple(GearName(id, name) for id, (name, _) in heat.DUTY.items()),
+        tuple(Half(name, decibels) for name, decibels in calibration.HALF_DB.values()),
         not sounding,
     )
 

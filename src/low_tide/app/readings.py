@@ -276,10 +276,9 @@ def ears(rig: Rig | None = None) -> Ears:
     names = {gear_id: unit.name for gear_id, unit in locker.all_gear().items()}
     rows = _exposures(_since(school))
     used = _dose(school)
-    level, where = None, ""
-    for h in heard(rig) if rig else ():
-        if h.ears and h.dba is not None and (level is None or h.dba > level):
-            level, where = h.dba + h.spread, h.name
+    # At the edge of what is predicted: an allowance is not told too long.
+    own = [(h.dba + h.spread, h.name) for h in (heard(rig) if rig else ()) if h.ears and h.dba is not None]
+    level, where = max(own, default=(None, ""))
     for pair in phones(rig) if rig and level is None else ():
         level, where = pair.most, f"{names.get(pair.headphones, pair.headphones)}, at full travel"
     left = None

@@ -9,6 +9,13 @@ from typing import Annotated
 from low_tide.core.spec import Spec
 from low_tide.core.units import volts
 
+DAMPING_NAMES = {
+    "none": "valve, no negative feedback",
+    "moderate": "valve, moderate feedback",
+    "strong": "valve, strong feedback",
+    "transistor": "transistor",
+    "current": "transistor, current feedback",
+}
 DAMPING_PRESETS = {"none": 0.15, "moderate": 0.6, "strong": 1.5, "transistor": 50.0, "current": 0.5}
 """Damping factor R_tap/Z_out by kind of feedback: usual values, not this amp's."""
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import log10
 from statistics import median
-from typing import Annotated, Literal, TypeAlias
+from typing import Annotated, Literal
 
 from low_tide.core.acoustics import Weighting
 from low_tide.core.gear.attenuator import Mark
@@ -26,8 +26,6 @@ HALF_DB: dict[str, tuple[str, float]] = {
     "loudness": ("half as loud", 10.0),
 }
 """What a mark that only says “half” may mean, and the dB of each."""
-
-Meaning: TypeAlias = Literal["power", "voltage", "loudness"]
 
 
 @dataclass(frozen=True)

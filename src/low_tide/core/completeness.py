@@ -101,7 +101,7 @@ def _cabinet(unit: Cabinet) -> list[str]:
     if any(not d.data.complete() for d in unit.drivers):
         found.append("Its curve is typical, not measured: tone is an estimate.")
     if any(d.sensitivity is None for d in unit.drivers):
-        found.append("Sensitivity of a driver not known: levels at a microphone cannot be computed.")
+        found.append("Sensitivity of a driver not known: levels at a microphone and in rooms cannot be computed.")
     if unit.jack_wiring == "unknown" and unit.jacks > 1:
         found.append("How its jacks are wired is not known: using two of them is check first.")
     return found

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from math import inf, log2
 
 NO_ALLOWANCE_DBA = 115.0
-NO_ALLOWANCE_PEAK_DB = 140.0
-"""Above either there is no allowance at all, in any school."""
+"""Above it there is no allowance at all, in any school."""
 
 
 @dataclass(frozen=True)

@@ -32,6 +32,9 @@ OWN_NOISE_DBA = 35.0
 OWN_NOISE_SHAPE = np.array([-8.0, -6.0, -6.0, -7.0, -8.0, -10.0, -14.0, -20.0])
 """A fan and a transformer about a metre away: level, and octave bands against the whole. An estimate."""
 
+COARSE_DB = 3.0
+"""A step that is further than this from a wished level does not meet it."""
+
 MOST_PARTITIONS = 3
 """Ways through more partitions than this add nothing one would hear."""
 

@@ -14,11 +14,10 @@ from low_tide.core.gear import Amp, Attenuator, Cabinet, Lead, Load, ReAmp
 from low_tide.core.hearing import allowed_hours
 from low_tide.core.hookup import End, HookupError, Link, Rig, fits
 from low_tide.core.judge import judge
-from low_tide.core.loudness import Heard, cabinet_of, driven_by, heard, soundings, way_words
+from low_tide.core.loudness import COARSE_DB, Heard, cabinet_of, driven_by, heard, soundings, way_words
 from low_tide.core.preferences import Preferences
 from low_tide.core.units import db, figure
 
-COARSE_DB = 3.0
 REAMP_STEPS_DB = tuple(float(v) for v in range(0, -49, -3))
 
 

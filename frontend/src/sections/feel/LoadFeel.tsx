@@ -30,13 +30,6 @@ const ASIDES = [
   { id: "loads", name: "Loads" },
   { id: "hear", name: "Hear it" },
 ] as const;
-const DAMPINGS = [
-  ["", "its own"],
-  ["0.15", "0.15, no feedback"],
-  ["0.6", "0.6, moderate"],
-  ["1.5", "1.5, strong"],
-  ["50", "50, transistor"],
-] as const;
 
 /** What is drawn before anybody has picked: what is on the bench, the reference, and a cabinet. */
 function first(state: FeelState): string[] {
@@ -141,7 +134,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const picked = (picks ?? first(feel)).filter((id) => feel.feels.feels.some((f) => f.id === id));
   const chosen = picked.flatMap((id) => feel.feels.feels.filter((f) => f.id === id));
   const own = feel.amps.find((a) => a.id === feel.amp)?.damping_factor ?? feel.feels.damping_factor;
-  const preset = DAMPINGS.some(([value]) => value === damping);
+  const preset = damping === "" || feel.dampings.some((d) => String(d.factor) === damping);
   return (
     <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
       <div className="flex min-w-0 flex-1 flex-col">
@@ -175,9 +168,10 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               value={preset ? damping : "own"}
               onChange={(e) => setDamping(e.target.value === "own" ? "1" : e.target.value)}
             >
-              {DAMPINGS.map(([value, name]) => (
-                <option key={value} value={value}>
-                  {value ? name : `${name}, ${short(own)}`}
+              <option value="">its own, {short(own)}</option>
+              {feel.dampings.map((d) => (
+                <option key={d.name} value={d.factor}>
+                  {short(d.factor)}, {d.name}
                 </option>
               ))}
               <option value="own">another …</option>

@@ -7,17 +7,12 @@ import { Failed } from "../../parts/states";
 import { short } from "../../parts/table";
 import { typed } from "../locker/schema";
 import { useGear } from "../locker/gear";
-
-const HALVES = [
-  ["power", "half the power", 3],
-  ["voltage", "half the voltage", 6],
-  ["loudness", "half as loud", 10],
-] as const;
+import type { Loudness } from "./useLoudness";
 
 type Row = { at: string; value: string };
 
 /** A knob without numbers, or steps that only say “half”: their dB from volts or from levels. */
-export function Knobs() {
+export function Knobs({ halves }: { halves: Loudness["halves"] }) {
   const client = useQueryClient();
   const entries = useGear("", "attenuator", false).data?.entries ?? [];
   const [gear, setGear] = useState("");
@@ -130,9 +125,9 @@ export function Knobs() {
         <summary className="cursor-pointer font-semibold">It only says “half”</summary>
         <p className="mt-1 text-ink-2">Half of what? Nobody knows until it is read; it may mean</p>
         <ul>
-          {HALVES.map(([id, name, db]) => (
-            <li key={id} className="flex items-center gap-2 py-0.5">
-              {name}: {db} dB down
+          {halves.map(({ name, db }) => (
+            <li key={name} className="flex items-center gap-2 py-0.5">
+              {name}: {short(db)} dB down
               <Button
                 look="quiet"
                 className="!py-0"

@@ -35,10 +35,16 @@ const ASIDES = [
 const SELECT = "rounded border border-line bg-sheet px-1 py-0.5";
 
 type Occasion = Found["occasion"];
-const PLAYING: Record<string, string> = { rests: "parts with rests", riff: "riffs", held: "held chords" };
-
 /** When and how it is played: kept with the hook-up, changed in place. */
-function When({ occasion, onChange }: { occasion: Occasion; onChange: (next: Occasion) => void }) {
+function When({
+  occasion,
+  playing,
+  onChange,
+}: {
+  occasion: Occasion;
+  playing: Found["playing"];
+  onChange: (next: Occasion) => void;
+}) {
   const [hour, setHour] = useState<string>();
   const [hours, setHours] = useState<string>();
   const said = occasion.hour ?? "";
@@ -82,7 +88,7 @@ function When({ occasion, onChange }: { occasion: Occasion; onChange: (next: Occ
         value={occasion.playing}
         onChange={(e) => onChange({ ...occasion, playing: e.target.value as Occasion["playing"] })}
       >
-        {Object.entries(PLAYING).map(([id, name]) => (
+        {playing.map(({ id, name }) => (
           <option key={id} value={id}>
             {name}
           </option>
@@ -221,7 +227,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
         {aside === "readings" && <Readings key={staff.place} hookup={state.id} loudness={loudness} />}
         {aside === "ears" && <Ears hookup={state.id} loudness={loudness} />}
         {aside === "heat" && <Heat hookup={state.id} loudness={loudness} />}
-        {aside === "knobs" && <Knobs />}
+        {aside === "knobs" && <Knobs halves={loudness.halves} />}
       </TabbedAside>
     </div>
   );

@@ -32,11 +32,12 @@ function Put({ rung, busy, onPut }: { rung: Rung; busy: boolean; onPut: Props["o
 
 /** The other places a level is known for, and what it comes to there. */
 function elsewhere(staff: Staff, rung: Rung, at: number): string {
-  return staff.places
+  const told = staff.places
     .flatMap((p, i) =>
       i !== at && rung.levels[i] != null ? [`${p.name} ${Math.round(rung.levels[i])}`] : [],
     )
     .join(", ");
+  return told ? `elsewhere: ${told} dBA` : "not told of any other place";
 }
 
 /** What the wish comes to in dB, watts and time, and the nearest thing that is owned. */
@@ -131,9 +132,7 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
                 {words}; {verdict.toLowerCase()}
                 {rung.doubt_db > 0 && `; its position is known to ± ${short(rung.doubt_db)} dB`}
               </p>
-              <p className="text-[12.5px] text-ink-2">
-                elsewhere: {elsewhere(staff, rung, at) || "not told"} dBA
-              </p>
+              <p className="text-[12.5px] text-ink-2">{elsewhere(staff, rung, at)}</p>
               <Put rung={rung} busy={busy} onPut={onPut} />
             </div>
           </li>

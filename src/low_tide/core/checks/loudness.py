@@ -11,13 +11,12 @@ from low_tide.core.finding import Finding, Fix, School, SchoolView
 from low_tide.core.gear import Attenuator, Mount, Partition, ReAmp, Room
 from low_tide.core.hearing import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
 from low_tide.core.heat import DUTY
-from low_tide.core.loudness import SPREAD_PARTITION_DB, Heard, noise_at, own_noise
+from low_tide.core.loudness import COARSE_DB, SPREAD_PARTITION_DB, Heard, noise_at, own_noise
 from low_tide.core.power import powers
 from low_tide.core.preferences import LISTENING_NAMES
 from low_tide.core.units import figure
 
 FAMILY = "Loudness, people"
-COARSE_DB = 3.0
 MOST_FIXES = 4
 
 
@@ -89,6 +88,14 @@ def over_limit(case: Case) -> Iterator[Finding]:
             fixes=tuple(_rooms(case)),
         )
     for h in case.heard:
+        if h.limit and h.dba is None and h not in untold and h.hour_said:
+            yield Finding(
+                "over-limit",
+                "note",
+                f"The limit of {h.name} is not judged.",
+                f"{h.why[0].upper()}{h.why[1:]}. If sound gets there, put what lies between into the Locker.",
+                sounds,
+            )
         over = h.over
         if over is None or h.limit is None:
             continue

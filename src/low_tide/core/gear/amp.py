@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
-from low_tide.core.amplifier import DAMPING_PRESETS
+from low_tide.core.amplifier import DAMPING_NAMES, DAMPING_PRESETS
 from low_tide.core.attenuator import l_pad
 from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
@@ -140,13 +140,7 @@ class Amp(Passive):
         Literal["none", "moderate", "strong", "transistor", "current"],
         Spec(
             "Feedback",
-            names={
-                "none": "valve, no negative feedback",
-                "moderate": "valve, moderate feedback",
-                "strong": "valve, strong feedback",
-                "transistor": "transistor",
-                "current": "transistor, current feedback",
-            },
+            names=DAMPING_NAMES,
             help="Gives the typical damping factor where none was measured.",
         ),
     ] = "moderate"
