@@ -202,11 +202,10 @@ def test_a_tone_gets_the_gain_of_the_response(frequency: float) -> None:
 @settings(deadline=None, max_examples=10)
 @given(st.floats(-20, 40))
 def test_the_power_stage_never_exceeds_its_limit(drive: float) -> None:
-    driven = render.power_stage(render.riff(0.3), drive)
-    assert np.isfinite(driven).all()
-    # The soft limit lies under 1; coming back to the lower rate overshoots where an edge is steep.
-    assert np.abs(driven).max() < 1.3
-    assert np.sqrt(np.mean(driven**2)) < 1.0
+    tone = np.sin(2 * np.pi * 220 * np.arange(9600) / render.RATE)
+    driven = render.power_stage(tone, drive)[480:-480]
+    # The soft limit lies under 1; coming back to the lower rate overshoots a little where an edge is steep.
+    assert 0.01 < np.abs(driven).max() < 1.15
 
 
 def test_more_drive_squeezes_more() -> None:

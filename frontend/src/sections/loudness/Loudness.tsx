@@ -140,7 +140,11 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               ))}
             </select>
           </label>
-          <When occasion={occasion} onChange={(next) => bench.change([{ op: "plan", occasion: next }])} />
+          <When
+            occasion={occasion}
+            playing={loudness.playing}
+            onChange={(next) => bench.change([{ op: "plan", occasion: next }])}
+          />
           <Tabs
             label="Pictures"
             panel="loudness-picture"
