@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import time
 from collections.abc import Iterator
 from typing import Any
@@ -81,6 +83,17 @@ def test_readings_teach_the_prediction_and_the_verdict(client: FlaskClient) -> N
     assert any(s["id"] == "ears:at-the-desk" and s["value"].startswith("66") for s in facts)
     # Another hook-up at the same place learns from it too.
     assert heard(client, name="split-fog")["readings"] == 3
+
+
+def test_readings_go_out_as_a_table(client: FlaskClient) -> None:
+    keep(client, background=40, device="=cmd()")
+    keep(client, level=67, minutes=10)
+    lines = list(csv.DictReader(io.StringIO(client.get("/api/readings.csv").text.removeprefix("\ufeff"))))
+    assert [line["reading, dB"] for line in lines] == ["66.0", "67.0"]
+    assert float(lines[0]["without background, dB"]) == pytest.approx(65.99, abs=0.01)
+    assert float(lines[1]["offset, dB"]) == pytest.approx(67 - float(lines[1]["predicted, dB"]), abs=0.011)
+    assert lines[0]["meter"] == "'=cmd()"  # nothing that a spreadsheet would run
+    assert lines[1]["listened, min"] == "10.0"
 
 
 def test_a_stray_reading_is_told_and_left_out(client: FlaskClient) -> None:

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import csv
 import hashlib
-import io
 import os
 import tempfile
 from collections.abc import Iterator, Sequence
@@ -22,12 +20,13 @@ from low_tide.core.audio import true_peak
 from low_tide.core.correction import Equalisation, fit_bands, minimum_phase_fir
 from low_tide.core.feel import RESISTOR, Contender, Feel, FeelSet, PadSet, contenders, feel_set, jack_response, pad_set
 from low_tide.core.feel import tap_for as nearest_tap
-from low_tide.core.gear import Amp, Attenuator, Unit
+from low_tide.core.gear import Amp, Attenuator
 from low_tide.core.hookup import Rig
 from low_tide.core.render import RATE, cab_filter, coloured, power_stage, riff
 from low_tide.core.response import Real, frequency_grid
 from low_tide.formats.recording import loudness, read_dry, write_wav
 from low_tide.formats.sentences import FormatError
+from low_tide.formats.tables import write_csv
 from low_tide.store.files import Home
 
 SHOWN_EVERY = 4
@@ -119,10 +118,6 @@ class Source:
     seconds: float
 
 
-def _gear(rig: Rig) -> dict[str, Unit]:
-    return dict(rig.gear)
-
-
 def _amps(rig: Rig) -> list[Amp]:
     own = [amp for _, amp in rig.amps()]
     return own + [g for g in rig.gear.values() if isinstance(g, Amp) and not g.archived and g not in own]
@@ -172,7 +167,7 @@ def _thinned(values: tuple[float, ...]) -> tuple[float, ...]:
 def state(hookup_id: str, reference: str = RESISTOR, amp: str = "", damping: float | None = None) -> FeelState:
     """Curves and summaries of every contender, against a reference, on the hook-up's amp or another."""
     rig = bench.rig_of(bench.row_of(hookup_id))
-    found = contenders(_gear(rig))
+    found = contenders(rig.gear)
     _find(found, reference, "Reference")
     amp_id, taps, factor, typical = _chosen(rig, amp, damping)
     made = feel_set(found, taps, factor, reference)
@@ -194,7 +189,7 @@ def pads(hookup_id: str, pad: str, cabinet: str, amp: str = "", damping: float |
     box = rig.gear.get(pad)
     if not isinstance(box, Attenuator):
         raise NotFound(f"There is no attenuator “{pad}” in the locker.")
-    each = _find(contenders(_gear(rig)), cabinet, "Cabinet")
+    each = _find(contenders(rig.gear), cabinet, "Cabinet")
     made = pad_set(box, each, _chosen(rig, amp, damping)[2])
     steps = tuple(replace(s, response=_thinned(s.response)) for s in made.steps)
     return replace(made, frequency=_thinned(made.frequency), steps=steps)
@@ -203,7 +198,7 @@ def pads(hookup_id: str, pad: str, cabinet: str, amp: str = "", damping: float |
 def _target(rig: Rig, source: str, like: str, amp: str, damping: float | None) -> tuple[Contender, Contender, Real]:
     if source == like:
         raise Invalid("Like: it is the same as the one to be corrected; choose another.")
-    found = contenders(_gear(rig))
+    found = contenders(rig.gear)
     first, second = _find(found, source, "From"), _find(found, like, "Like")
     _, taps, factor, _ = _chosen(rig, amp, damping)
     f = frequency_grid()
@@ -223,13 +218,11 @@ def correction(hookup_id: str, source: str, like: str, amp: str = "", damping: f
 
 def correction_csv(found: Corrected) -> str:
     """A correction's bands as CSV."""
-    out = io.StringIO()
-    lines = csv.writer(out, lineterminator="\n")
-    lines.writerow(["kind", "frequency, Hz", "gain, dB", "Q"])
-    for band in found.correction.bands:
-        lines.writerow([band.kind, f"{band.frequency:.1f}", f"{band.gain:.2f}", f"{band.q:.2f}"])
-    lines.writerow(["gain over all", "", f"{found.correction.gain:.2f}", ""])
-    return out.getvalue()
+    made = found.correction
+    rows = [(b.kind, round(b.frequency, 1), round(b.gain, 2), round(b.q, 2)) for b in made.bands]
+    return write_csv(
+        ("kind", "frequency, Hz", "gain, dB", "Q"), [*rows, ("gain over all", None, round(made.gain, 2), None)]
+    )
 
 
 def correction_wav(
@@ -293,7 +286,7 @@ def render(
     if not 1 <= len(set(choices)) <= MOST_CHOICES:
         raise Invalid(f"Choices: 1 to {MOST_CHOICES} are rendered together, these are {len(set(choices))}.")
     rig = bench.rig_of(bench.row_of(hookup_id))
-    found = contenders(_gear(rig))
+    found = contenders(rig.gear)
     chosen = [_find(found, c, "Choice") for c in dict.fromkeys(choices)]
     _, taps, factor, _ = _chosen(rig, amp, damping)
     path = file_of(home, source) if source else None

@@ -24,6 +24,7 @@ from low_tide.core.loudness import heard, phones, predicted_bands
 from low_tide.core.preferences import LISTENING_NAMES
 from low_tide.formats.documents import dump, load_hookup, load_unit, parse
 from low_tide.formats.sentences import FormatError
+from low_tide.formats.tables import log_csv
 from low_tide.stand_ins import meter
 from low_tide.store.files import now
 from low_tide.store.models import GearRow, HookupRow, ReadingRow, RevisionRow, database
@@ -218,8 +219,8 @@ def delete(reading_id: int) -> None:
         raise NotFound("There is no such reading.")
 
 
-def listed(place: str = "") -> tuple[ReadingState, ...]:
-    """Readings of the meter, newest first."""
+def listed(place: str = "", most: int | None = MOST_LISTED) -> tuple[ReadingState, ...]:
+    """Readings of the meter, newest first, `most` of them at most."""
     names = locker.all_gear()
     hookups = {row.id: row.name for row in HookupRow.select(HookupRow.id, HookupRow.name)}
     predictions, offsets = _predictions(_stamp()), _offsets()
@@ -227,7 +228,7 @@ def listed(place: str = "") -> tuple[ReadingState, ...]:
     if place:
         query = query.where(ReadingRow.place == place)
     found = []
-    for row in query.order_by(ReadingRow.at.desc(), ReadingRow.id.desc()).limit(MOST_LISTED):
+    for row in query.order_by(ReadingRow.at.desc(), ReadingRow.id.desc()).limit(most):
         reading, predicted = _read(row), predictions.get(row.id)
         measured, where = corrected(reading), names.get(row.place)
         offset = None if predicted is None else measured - predicted
@@ -240,6 +241,48 @@ def listed(place: str = "") -> tuple[ReadingState, ...]:
             ReadingState(row.id, row.place, name, reading, measured, predicted, offset, stray, row.used, hookup, row.at)
         )
     return tuple(found)
+
+
+COLUMNS = (
+    "at",
+    "place",
+    "hookup",
+    "reading, dB",
+    "weighting",
+    "response",
+    "background, dB",
+    "distance, m",
+    "without background, dB",
+    "predicted, dB",
+    "offset, dB",
+    "counts",
+    "listened, min",
+    "meter",
+)
+
+
+def export_csv() -> str:
+    """Every reading of the meter as CSV, oldest first."""
+    rows = (
+        {
+            "at": r.at,
+            "place": r.place_name,
+            "hookup": r.hookup_name,
+            "reading, dB": r.reading.level,
+            "weighting": r.reading.weighting,
+            "response": r.reading.response,
+            "background, dB": r.reading.background,
+            "distance, m": r.reading.distance,
+            "without background, dB": round(r.measured, 2),
+            "predicted, dB": None if r.predicted is None else round(r.predicted, 2),
+            "offset, dB": None if r.offset is None else round(r.offset, 2),
+            "counts": "yes" if r.used else "no",
+            "listened, min": r.reading.minutes,
+            "meter": r.reading.device,
+        }
+        for r in reversed(listed(most=None))
+    )
+    return log_csv(rows, COLUMNS)
 
 
 def show(rig: Rig, place_id: str, weighting: Any, response: str, distance: float | None) -> meter.Shown:

@@ -434,6 +434,11 @@ def reading_list(query: s.ReadingsQuery) -> Response:
     return reply(s.ReadingList, {"readings": readings.listed(query.place)})
 
 
+@api.get("/readings.csv")
+def reading_csv() -> Response:
+    return download("\ufeff" + readings.export_csv(), "low-tide-readings.csv", "text/csv")
+
+
 @api.post("/hookups/<hookup_id>/readings", responses={201: s.ReadingOut})
 def reading_new(path: s.HookupPath, body: s.NewReading) -> Response:
     return reply_root(s.ReadingOut, readings.add(path.hookup_id, body.reading, body.at), 201)

@@ -43,12 +43,18 @@ export function Blind({
     mutationFn: (text: string) => answer(api.POST("/api/lines", { body: { text, session: null } })),
     onSuccess: () => void client.invalidateQueries({ queryKey: ["lines"] }),
   });
-  const listen = (i: number) => (player.isPlaying ? player.hear(i) : player.play(i));
+  /** The letter that is heard: never told of what was asked for by its name, which would give it away. */
+  const [heard, setHeard] = useState<number>();
+  const play = (track: number, of?: number) => {
+    setHeard(of);
+    if (player.isPlaying) player.hear(track);
+    else player.play(track);
+  };
   const ask = () => {
     const next = Math.floor(Math.random() * tracks.length);
     setHidden(next);
     setLast("");
-    listen(next);
+    play(next);
   };
   const guess = (i: number) => {
     const right = i === hidden;
@@ -64,6 +70,7 @@ export function Blind({
     setOrder(shuffled(tracks.length));
     setShown(false);
     setPick(undefined);
+    setHeard(undefined);
     note.reset();
   };
   const others = tracks.filter((_, i) => i !== (pick === undefined ? -1 : order[pick])).map((t) => t.name);
@@ -77,9 +84,9 @@ export function Blind({
             <button
               type="button"
               role="radio"
-              aria-checked={player.at === track && hidden === undefined}
+              aria-checked={heard === i}
               className={ROW}
-              onClick={() => listen(track)}
+              onClick={() => play(track, i)}
             >
               {letter(i)} {shown && <span className="truncate font-normal">{tracks[track]!.name}</span>}
               {pick === i && <span className="ml-auto text-[12px]">your pick</span>}
@@ -135,14 +142,14 @@ export function Blind({
                 role="radio"
                 aria-checked={false}
                 className={ROW}
-                onClick={() => listen(hidden)}
+                onClick={() => play(hidden)}
               >
                 the hidden one again
               </button>
             </li>
             {tracks.map((track, i) => (
               <li key={track.choice} className="flex items-center gap-1">
-                <button type="button" className={ROW} onClick={() => listen(i)}>
+                <button type="button" className={ROW} onClick={() => play(i)}>
                   <span className="truncate">{track.name}</span>
                 </button>
                 <Button

@@ -226,7 +226,12 @@ export function Readings({ hookup, loudness }: { hookup: string; loudness: Loudn
         </p>
       </form>
       {error && <Failed error={error} />}
-      <h2 className="px-4 pt-3 pb-1 text-[13px] font-bold">Measured against predicted</h2>
+      <h2 className="flex justify-between px-4 pt-3 pb-1 text-[13px] font-bold">
+        Measured against predicted
+        <a className="font-normal text-deep underline" href="/api/readings.csv" download>
+          CSV
+        </a>
+      </h2>
       {list.error && <Failed error={list.error} retry={() => void list.refetch()} />}
       <ul aria-label="Readings">
         {list.data?.readings.map((reading) => (

@@ -51,8 +51,9 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
       : [],
   );
   const most = Math.max(30, ...staff.rungs.map((r) => r.down_db), ...asks.map((a) => a.down)) + 2;
-  const x = (down: number) => NAME + (Math.max(-2, down) / most) * (width - NAME - RIGHT);
-  const lane = Math.min(46, Math.max(24, (height - HEAD - 96) / Math.max(1, rows.length)));
+  const least = Math.min(0, ...staff.rungs.map((r) => r.down_db));
+  const x = (down: number) => NAME + ((down - least) / (most - least)) * (width - NAME - RIGHT - 40);
+  const lane = Math.min(76, Math.max(24, (height - HEAD - 96) / Math.max(1, rows.length)));
   const coarse = rows.filter(([, rungs]) => gaps(rungs).length > 0).map(([name]) => name);
   const need = staff.need_db;
   const sentence =
@@ -111,7 +112,7 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
                 <text x={0} y={y + 4} className="fill-ink text-[13px] font-semibold">
                   {name}
                 </text>
-                <path d={`M${NAME} ${y}H${width - RIGHT - 40}`} className="stroke-line" />
+                <path d={`M${NAME} ${y}H${x(most)}`} className="stroke-line" />
                 {gaps(rungs).map(([from, to]) => (
                   <rect
                     key={from}
