@@ -35,6 +35,7 @@ from low_tide.core.judge import judge
 from low_tide.core.loudness import heard_at, phones, soundings, way_words
 from low_tide.core.preferences import Preferences
 from low_tide.core.rungs import staff
+from low_tide.core.runsheet import run_sheet
 from tests.core.build import AMP, CAB, DESK, LOAD, LOOP_BOX, PAD, REAMP, rig
 from tests.core.test_checks import found, worst
 
@@ -497,6 +498,19 @@ def test_a_load_that_gets_too_hot_and_when() -> None:
     unknown = replace(LOAD, rating=None)
     assert worst(aboard(SILENT, unknown), "runs-hot") == "caution"
     assert worst(aboard(STRAIGHT), "runs-hot") == "silent"
+
+
+def test_the_run_sheet_says_what_the_meter_shows_and_when_to_rest() -> None:
+    steps = {s.text: s.expect for s in run_sheet(aboard(STRAIGHT, occasion=Occasion("22:00")))}
+    berth = heard_at(aboard(STRAIGHT), BERTH)
+    assert steps["Sound level meter at Berth, A, slow"].startswith(f"about {berth.dba:.0f} dBA ± ")
+    assert "the limit is 35 dBA from 21:00" in steps["Sound level meter at Berth, A, slow"]
+    assert "Sound level meter at Stool, A, slow" in steps
+    assert not any("at Quay" in text for text in steps)
+    hot = replace(LOAD, warms=Thermal(1.0, 10, 40))
+    rest = [s.expect for s in run_sheet(aboard(SILENT, hot)) if "let it rest" in s.text]
+    # 37.5 W on 1 K/W from 22 °C: 18 K of 37.5 K are there after −10·ln(1 − 18/37.5) min.
+    assert rest == ["about 40 °C after 6.5 min of it; then 6.9 min of rest. A hot case burns"]
 
 
 def test_the_tide_line_has_ears() -> None:

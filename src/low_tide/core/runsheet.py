@@ -14,12 +14,14 @@ from low_tide.core.capture import Levels
 from low_tide.core.circuit import node_of, nominal_network, outputs, real_network
 from low_tide.core.gear import Amp, Cabinet, Interface, Lead, ReAmp, TapBox
 from low_tide.core.hookup import End, Link, Rig
+from low_tide.core.loudness import heard
 from low_tide.core.network import input_impedance
 from low_tide.core.power import powers
 from low_tide.core.preferences import Preferences
 from low_tide.core.signal import SignalGraph
 from low_tide.core.slips import slips
 from low_tide.core.units import figure, level_figure
+from low_tide.core.warm import warm_boxes
 from low_tide.core.words import in_sentence, shown
 
 Phase: TypeAlias = Literal["before", "switch_on", "bring_up", "capture", "switch_off"]
@@ -183,6 +185,26 @@ def _bring_up(rig: Rig) -> Iterator[Step]:
         )
 
 
+def _heard(rig: Rig) -> Iterator[Step]:
+    """What a sound level meter should show, at one's own ears and wherever a limit holds; and when a box must rest."""
+    for h in heard(rig):
+        if h.dba is None or not (h.ears or h.limit):
+            continue
+        bound = f"; the limit is {figure(h.limit.level)} dBA from {h.limit.start}" if h.limit else ""
+        about = "at most about" if h.at_most else "about"
+        expect = f"{about} {figure(h.dba, 2)} dBA ± {figure(h.spread, 2)}{bound}"
+        yield _step("bring_up", f"Sound level meter at {h.name}, A, slow", expect)
+    for unit, box in warm_boxes(rig):
+        if box is not None and isfinite(box.reaches_limit):
+            yield _step(
+                "bring_up",
+                f"Feel for the warmth of {rig.name(unit)} with the back of a hand, and let it rest",
+                f"about {figure(box.limit)} °C after {figure(box.reaches_limit, 2)} min of it; then"
+                f" {figure(box.rest, 2)} min of rest. A hot case burns",
+                (unit,),
+            )
+
+
 def _capture(rig: Rig) -> Iterator[Step]:
     for point in Levels(SignalGraph(rig, nominal_network(rig))).line_points:
         where = rig.label(point.input)
@@ -220,4 +242,11 @@ def run_sheet(rig: Rig, preferences: Preferences | None = None) -> tuple[Step, .
     """All steps in order. Amps are needed: without one there is nothing to switch on and the sheet is empty."""
     if not any(rig.amps()):
         return ()
-    return (*_before(rig, preferences), *_switch_on(rig), *_bring_up(rig), *_capture(rig), *_switch_off(rig))
+    return (
+        *_before(rig, preferences),
+        *_switch_on(rig),
+        *_bring_up(rig),
+        *_heard(rig),
+        *_capture(rig),
+        *_switch_off(rig),
+    )
