@@ -310,6 +310,34 @@ def test_every_rung_does_what_it_says() -> None:
         assert heard_at(there, STOOL).dba == pytest.approx(rung.levels[[p.place for p in found.places].index("stool")])
 
 
+def test_a_box_of_other_ohms_goes_onto_the_tap_that_matches_it() -> None:
+    sixteen = replace(LOUD, drivers=(Driver(16, 100, 100.0),))
+    case = aboard(STRAIGHT, sixteen, replace(LOAD, impedances=(16.0,)), amp={"tap": "16"})
+    found = staff(case, Preferences(), "stool", 80)
+    for unit in ("pad", "load"):
+        rung = next(r for r in found.rungs if r.unit == unit)
+        there = changed(case, rung.changes)
+        # 16 Ω behind an 8 Ω pad, and 16 Ω beside 16 Ω: both want the 8 Ω tap.
+        assert there.settings("amp")["tap"] == "8", unit
+    assert worst(there, "mismatch") == "fine"
+
+
+def test_what_turns_another_cabinet_down_is_no_rung() -> None:
+    other = replace(LOUD, id="other", drivers=(Driver(8, 100, 80.0),))
+    beside = "lead3: looped/out1 > pad/in; lead4: pad/out > other/in1"
+    found = staff(aboard(f"{STRAIGHT}; {beside}", other), Preferences(), "stool", 80)
+    assert "pad" not in {r.unit for r in found.rungs}
+
+
+def test_two_amps_on_one_cabinet_are_set_one_by_one() -> None:
+    halves = replace(LOUD, drivers=(Driver(8, 100, 100.0),) * 2, jacks=2, jack_wiring="separate")
+    case = aboard(f"{STRAIGHT}; lead2: looped/out1 > cab/in2", halves)
+    found = staff(case, Preferences(), "stool", 80)
+    assert (found.rungs, found.why) == ((), "several amps drive Cab: set each by itself")
+    one = level(aboard(STRAIGHT, halves), STOOL)
+    assert level(case, STOOL) == pytest.approx(one + 3.01, abs=0.01)
+
+
 def test_a_box_in_use_is_swapped_for_another() -> None:
     other = replace(PAD, id="other", name="Other", steps=(10.0,))
     found = staff(aboard(PADDED, other), Preferences(), "stool", 80)

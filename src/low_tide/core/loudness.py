@@ -336,11 +336,15 @@ def noise_at(rig: Rig, unit: str, dba: float, place: Place) -> float | None:
     return None if arrived is None else acoustics.weighted_level(arrived.bands, "A")
 
 
+def feeding(rig: Rig, cabinet: str) -> tuple[Output, ...]:
+    """Outputs that put power into a cabinet, the one that puts most first."""
+    into = {o: sum(flat for (u, _), (_, flat) in powers_of(rig, o).items() if u == cabinet) for o in outputs(rig)}
+    return tuple(sorted((o for o in into if into[o] > 0), key=lambda o: -into[o]))
+
+
 def driven_by(rig: Rig, cabinet: str) -> Output | None:
     """The output that puts most power into a cabinet."""
-    into = {o: sum(flat for (u, _), (_, flat) in powers_of(rig, o).items() if u == cabinet) for o in outputs(rig)}
-    best = max(into, key=lambda o: into[o], default=None)
-    return best if best is not None and into[best] > 0 else None
+    return next(iter(feeding(rig, cabinet)), None)
 
 
 def cabinet_of(rig: Rig) -> Cabinet | None:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, RemoveUnit, SetControl, changed
+from low_tide.core.checks.moves import to_other_tap
 from low_tide.core.choices import best_lead
 from low_tide.core.circuit import Output, outputs
 from low_tide.core.contours import loudness_ratio, loudness_words
@@ -14,8 +15,10 @@ from low_tide.core.gear import Amp, Attenuator, Cabinet, Lead, Load, ReAmp
 from low_tide.core.hearing import allowed_hours
 from low_tide.core.hookup import End, HookupError, Link, Rig, fits
 from low_tide.core.judge import judge
-from low_tide.core.loudness import COARSE_DB, Heard, cabinet_of, driven_by, heard, soundings, way_words
+from low_tide.core.loudness import COARSE_DB, Heard, cabinet_of, driven_by, feeding, heard, soundings, way_words
+from low_tide.core.power import downstream, seen_by
 from low_tide.core.preferences import Preferences
+from low_tide.core.spectra import MATCH_BAND
 from low_tide.core.units import db, figure
 
 REAMP_STEPS_DB = tuple(float(v) for v in range(0, -49, -3))
@@ -179,39 +182,59 @@ def _split(rig: Rig, cabinet: str, load: Load) -> tuple[Change, ...] | None:
 def _candidates(rig: Rig, output: Output, cabinet: str) -> Iterator[tuple[str, str, tuple[Change, ...], str, Rig]]:
     """(unit, position in words, changes, position's control value as text, the rig then) of every rung."""
     inside = {u for u, _ in rig.units()}
-    between = [u for u in inside if isinstance(rig.gear[u], Attenuator | ReAmp)]
+    own = driven_by(rig, cabinet)
+    between = [
+        u
+        for u in inside
+        if (isinstance(rig.gear[u], Attenuator) and cabinet in downstream(rig, u))
+        or (isinstance(rig.gear[u], ReAmp) and own is not None and own.amp == u)
+    ]
     for gear in rig.gear.values():
         if isinstance(gear, Attenuator | ReAmp) and not gear.archived:
             base: tuple[Change, ...] | None = ()
+            if gear.id in inside and gear.id not in between:
+                continue  # it turns another cabinet down
             if gear.id not in inside and between:
                 base = _swap(rig, between[0], gear) if len(between) == 1 else None
             elif gear.id not in inside:
                 base = _insert(rig, cabinet, gear)
             if base is None:
                 continue
-            yield from _steps(rig, gear, base)
+            yield from _steps(rig, gear, base, output.amp)
         elif isinstance(gear, Load) and not gear.archived and gear.id not in inside and not between:
             split = _split(rig, cabinet, gear)
             if split is None:
                 continue
-            changes = split
-            amp = rig.gear[output.amp]
-            half = f"{output.tap / 2:g}"
-            if isinstance(amp, Amp) and any(
-                o.value == half for c in amp.controls() if c.id == "tap" for o in c.options
-            ):
-                changes = (*changes, SetControl(output.amp, "tap", half))
             try:
-                yield gear.id, "beside the speaker", changes, "", changed(rig, changes)
+                changes, there = _on_its_tap(changed(rig, split), split, output.amp)
             except HookupError:
                 continue
+            yield gear.id, "beside the speaker", changes, "", there
+
+
+def _on_its_tap(there: Rig, changes: tuple[Change, ...], amp: str) -> tuple[tuple[Change, ...], Rig]:
+    """The changes, and where they lead, with everything moved to the amp's tap that matches what it then sees."""
+
+    def matches(rig: Rig) -> bool:
+        return all(MATCH_BAND[0] <= s.ratio <= MATCH_BAND[1] for s in seen_by(rig) if s.output.amp == amp)
+
+    if matches(there):
+        return changes, there
+    seen = next(s for s in seen_by(there) if s.output.amp == amp)
+    for fix in to_other_tap(there, seen.output):
+        moved = changed(there, fix.changes)
+        if matches(moved):
+            return (*changes, *fix.changes), moved
+    return changes, there
 
 
 def _steps(
-    rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...]
+    rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...], amp: str
 ) -> Iterator[tuple[str, str, tuple[Change, ...], str, Rig]]:
+    there = rig
     try:
-        there = changed(rig, base) if base else rig
+        if base:
+            base, there = _on_its_tap(changed(rig, base), base, amp)
     except HookupError:
         return
     control = "step" if isinstance(gear, Attenuator) else "volume"
@@ -300,6 +323,8 @@ def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | N
     if output and isinstance(rig.gear[output.amp], ReAmp):
         # Full is what the amp that feeds its load would give the cabinet.
         output = next((o for o in outputs(rig) if isinstance(rig.gear[o.amp], Amp)), output)
+    if cabinet and len(feeding(rig, cabinet.id)) > 1:
+        output = None
     at = ids.index(place) if place else -1
     if wanted is None and occasion.level is not None and place == occasion.place:
         wanted = occasion.level
@@ -311,6 +336,8 @@ def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | N
             wanted = here.dba
     if cabinet is None or output is None or at < 0:
         why = "there is no place in the locker yet" if at < 0 else "no cabinet is driven in this hook-up"
+        if cabinet is not None and at >= 0:
+            why = f"several amps drive {cabinet.name}: set each by itself"
         return Staff(
             places, (), 0.0, (), place, wanted, None, None, None, "", _allowed(wanted, preferences), (), False, why
         )

@@ -106,16 +106,18 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
         }}
       >
         <h2 className="pb-1 text-[13px] font-bold">Log what you listened to</h2>
-        <div className="grid grid-cols-[1.4fr_1fr_1fr] gap-2">
-          <Field label="Where">
-            <select className={FIELD} value={where} onChange={(e) => setWhat(e.target.value)}>
-              {options.map((o) => (
-                <option key={o.id} value={o.id}>
-                  {o.name}
-                </option>
-              ))}
-            </select>
-          </Field>
+        <div className="grid grid-cols-2 gap-2">
+          <div className="col-span-2">
+            <Field label="Where">
+              <select className={FIELD} value={where} onChange={(e) => setWhat(e.target.value)}>
+                {options.map((o) => (
+                  <option key={o.id} value={o.id}>
+                    {o.name}
+                  </option>
+                ))}
+              </select>
+            </Field>
+          </div>
           <Field label="Level" unit="dBA">
             <TextInput
               inputMode="decimal"

@@ -206,11 +206,7 @@ export function Readings({ hookup, loudness }: { hookup: string; loudness: Loudn
             <TextInput maxLength={60} value={form.device} onChange={(e) => set({ device: e.target.value })} />
           </Field>
           <Field label="When">
-            <TextInput
-              placeholder="now, or 2026-03-01T21:30"
-              value={form.at}
-              onChange={(e) => set({ at: e.target.value })}
-            />
+            <TextInput placeholder="now" value={form.at} onChange={(e) => set({ at: e.target.value })} />
           </Field>
         </div>
         <div className="mt-2.5 flex flex-wrap gap-2">
@@ -223,6 +219,7 @@ export function Readings({ hookup, loudness }: { hookup: string; loudness: Loudn
         </div>
         <p className="mt-1.5 text-[12px] text-ink-2">
           Slow response, at the listening place, not at the grille. Background: the same with nothing played.
+          When: as 2026-03-01T21:30.
         </p>
       </form>
       {error && <Failed error={error} />}

@@ -78,7 +78,7 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
   const least = Math.max(0, Math.floor((Math.min(...levels) - 4) / 10) * 10);
   const y = (level: number) => TOP + ((most - level) / Math.max(10, most - least)) * (height - TOP - BOTTOM);
   const left = SCALE + MARKS;
-  const column = Math.min(150, (width - left - SIDE) / Math.max(1, columns.length));
+  const column = Math.min(220, (width - left - SIDE) / Math.max(1, columns.length));
   const move = (event: PointerEvent<SVGElement>) => {
     const box = svg.current!.getBoundingClientRect();
     const part = (event.clientY - box.top - TOP) / (height - TOP - BOTTOM);
@@ -170,10 +170,10 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
         <g>
           <path d={`M${left} ${y(full)}H${width - 8}`} className="stroke-ink-2" strokeDasharray="6 4" />
           <text textAnchor="end" className="halo fill-ink-2 text-[12px]">
-            <tspan x={width - 10} y={y(full) - 5}>
+            <tspan x={width - 10} y={y(full) - 19}>
               nothing between
             </tspan>
-            <tspan x={width - 10} y={y(full) + 15}>
+            <tspan x={width - 10} y={y(full) - 5}>
               {dba(full)}
             </tspan>
           </text>
@@ -181,7 +181,7 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
       )}
       {columns.map(([name, rungs], i) => {
         const x = left + i * column;
-        const sparse = rungs.length <= 10;
+        const sparse = rungs.length > 1 && rungs.length <= 10;
         const shown = spread(
           rungs.map((r) => y(r.levels[at]!)),
           13,
@@ -202,7 +202,7 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
                 <g
                   key={rung.position}
                   role="button"
-                  tabIndex={sparse || rung.is_now || held ? 0 : -1}
+                  tabIndex={sparse || rungs.length === 1 || rung.is_now || held ? 0 : -1}
                   aria-label={`${name} ${rung.position}: ${dba(level)}${rung.is_now ? ", as it stands" : ""}`}
                   aria-pressed={held}
                   onClick={() => onChoose(rung)}
