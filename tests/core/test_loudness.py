@@ -287,6 +287,8 @@ def test_a_wish_becomes_decibels_watts_and_a_step() -> None:
     assert best.off_db == pytest.approx(0, abs=0.01)
     assert best.rung.watts == pytest.approx(0.5, rel=0.01)
     assert not found.coarse
+    assert found.played == "Amp at its label; flat out 1.8 dB more"
+    assert staff(aboard(STRAIGHT, amp={"flat_out": True}), Preferences()).played == "Amp flat out"
     there = changed(case, best.rung.changes)
     assert level(there, STOOL) == pytest.approx(best.rung.levels[0], abs=1e-6)
 

@@ -61,7 +61,8 @@ class Staff:
 
     `full`: dBA by place with nothing between amp and speaker. `wanted` (dBA) at `place`; `need_db`: how far
     down from full that is. `allowed`: hours one may listen at the wanted level, by the chosen school.
-    `coarse`: no rung comes near the wish. `why`: what is missing where there are no rungs.
+    `coarse`: no rung comes near the wish. `why`: what is missing where there are no rungs. `played`: how hard the
+    amp is taken to be played, in words.
     """
 
     places: tuple[Heard, ...]
@@ -78,6 +79,7 @@ class Staff:
     nearest: tuple[Advice, ...]
     coarse: bool
     why: str
+    played: str = ""
 
 
 def _feed(rig: Rig, cabinet: str) -> Link | None:
@@ -361,7 +363,16 @@ def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | N
         advice,
         need is not None and all(abs(a.off_db) > COARSE_DB for a in advice),
         "" if top is not None else places[at].why,
+        _played(rig, output),
     )
+
+
+def _played(rig: Rig, output: Output) -> str:
+    name = rig.name(output.amp)
+    if rig.settings(output.amp).get("flat_out"):
+        return f"{name} flat out"
+    more = db(output.flat_power / output.label_power)
+    return f"{name} at its label" + (f"; flat out {figure(more, 2)} dB more" if more > 0.1 else "")
 
 
 def _allowed(wanted: float | None, preferences: Preferences) -> float | None:

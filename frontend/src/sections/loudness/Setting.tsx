@@ -60,6 +60,8 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
                 : `${short(need)} dB down: ${staff.words}.`}
             </p>
             <dl className="mt-1.5 grid grid-cols-2 gap-x-3 gap-y-1 text-[13px]">
+              <dt className="text-ink-2">Played</dt>
+              <dd>{staff.played}</dd>
               <dt className="text-ink-2">Into the speaker</dt>
               <dd>{watts(staff.watts_wanted ?? 0)}</dd>
               <dt className="text-ink-2">Nothing between</dt>
