@@ -118,5 +118,10 @@ def test_figures(value: float, text: str) -> None:
     assert figure(value) == text
 
 
+@pytest.mark.parametrize("value", [1.797693134860518e308, 1.7969e308, -1.7976931348623157e308, 1e16, 5e-324])
+def test_figures_at_the_ends_of_what_a_number_can_be(value: float) -> None:
+    assert float(figure(value).replace("−", "-")) == pytest.approx(value, rel=0.01, abs=1e-300)
+
+
 def test_level_figures() -> None:
     assert [level_figure(v) for v in (3.81, -14.24, 0.01, -0.02)] == ["+3.8", "−14.2", "0.0", "0.0"]

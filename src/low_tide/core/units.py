@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import math
 
+BEYOND_ROUNDING = 1e16
+"""From here on a number has no digits to round, and near the largest one rounding would overflow."""
+
 DBU_REFERENCE_V = 0.7746
 """0 dBu: the voltage of 1 mW in 600 Ω."""
 
@@ -67,6 +70,8 @@ def figure(value: float, digits: int = 3) -> str:
         return "∞" if value > 0 else "−∞"
     if value == 0:
         return "0"
+    if abs(value) >= BEYOND_ROUNDING:
+        return f"{value:.0f}".replace("-", "−")
     value *= 1 + 1e-12  # halves go up, as on paper and as in the page
     places = max(0, digits - 1 - math.floor(math.log10(abs(value))))
     text = f"{round(value, digits - 1 - math.floor(math.log10(abs(value)))):.{min(places, 4)}f}"
