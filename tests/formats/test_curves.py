@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from low_tide.core.impedance import MeasuredCurve, driver_impedance, minimum_phase, typical_driver
@@ -134,7 +134,9 @@ def test_frd_there_and_back() -> None:
     assert read_frd(b"20 -3\n30 -4\n").phase == (0.0, 0.0)
 
 
-@given(st.binary(max_size=400))
+@example(data=b",")
+@example(data=b"20 8\n , \n30 8\n")
+@given(data=st.binary(max_size=400))
 def test_any_bytes_are_read_or_refused_in_words(data: bytes) -> None:
     said = []
     for read in (read_curve, read_curve_csv, read_frd):

@@ -88,6 +88,8 @@ def _columns(text: str) -> list[Numbered]:
     rows: list[Numbered] = []
     for number, line in _lines(text):
         words = [w for w in re.split(r"[\s,]+", line) if w]
+        if not words:
+            raise FormatError([f"Line {number}: there is no number in it."])
         if not rows and not re.match(r"[-+.\d]", words[0]):
             continue
         if len(words) < 2:
