@@ -447,6 +447,8 @@ def test_the_dose_turns_at_exactly_what_is_allowed() -> None:
             PADDED, replace(STOOL, distance=300), pad, pad={"step": f"{pad.steps[0]:g}"}, occasion=Occasion(hours=1)
         )
         assert worst(there, "dose") == severity
+        stage = next(s for s in analyse(there).stages if s.id == "ears:stool")
+        assert (stage.severity, stage.level_db > 0) == (severity, severity == "caution")
 
 
 def test_over_115_dba_at_once() -> None:
@@ -549,5 +551,7 @@ def test_the_tide_line_has_ears() -> None:
     assert berth.severity == "caution"
     assert berth.level_db > 0
     assert stages["ears:stool"].severity == "caution"
+    spent = analyse(replace(aboard(STRAIGHT), known=Known(dose=1.0))).stages
+    assert next(s.spare for s in spent if s.id == "ears:stool") == "no time left"
     quiet = analyse(aboard(STRAIGHT, occasion=Occasion("12:00"))).stages
     assert not any(s.id.startswith("place:") for s in quiet)

@@ -153,9 +153,7 @@ def _in_use(rig: Rig, found: tuple[Contender, ...]) -> tuple[str, ...]:
         if not c.unit or not rig.has(c.unit):
             continue
         at = rig.settings(c.unit)
-        curve = at.get("curve")
-        ohms = at.get("impedance")
-        if (curve is None or str(curve) in c.id) and (ohms is None or float(ohms) == c.nominal):
+        if at.get("curve", "") == c.switch and float(at.get("impedance", c.nominal)) == c.nominal:
             here.append(c.id)
     return tuple(here)
 

@@ -11,7 +11,8 @@ from low_tide.core.capture import WINDOW_DBFS, LinePoint
 from low_tide.core.circuit import Output, node_of, outputs, real_network, sources
 from low_tide.core.finding import Finding, Verdict
 from low_tide.core.gear import Amp, Cabinet, PowerStage, ReAmp
-from low_tide.core.hearing import level_for
+from low_tide.core.hearing import level_left
+from low_tide.core.heat import DUTY
 from low_tide.core.hookup import Link, Rig
 from low_tide.core.judge import Judgement, judge, with_fixes
 from low_tide.core.network import Network, NetworkError, Solution, input_impedance
@@ -263,6 +264,10 @@ def _is_tightest(share: Share, shares: tuple[Share, ...]) -> bool:
     return share is min(rivals, key=lambda s: (round(s.margin_db or 0.0, 2), s.part))
 
 
+NOTHING_LEFT_DB = 60.0
+"""How far over its limit a level stands where nothing is allowed any more."""
+
+
 def _ears_stages(judged: Judgement) -> list[Stage]:
     """The place that is nearest its limit, or furthest over it; and the loudest place one's own ears are at."""
     found = []
@@ -285,19 +290,18 @@ def _ears_stages(judged: Judgement) -> list[Stage]:
         )
     ears = max((h for h in judged.case.heard if h.ears and h.dba is not None), key=lambda h: h.dba or 0, default=None)
     if ears is not None and ears.dba is not None:
-        hours = judged.case.rig.hookup.occasion.hours
-        bound = level_for(hours, judged.case.preferences.listening)
-        level = ears.dba + ears.spread - bound
-        severity = next((f.severity for f in judged.findings if f.id == "dose" and ears.name in f.text), "fine")
+        occasion, used = judged.case.rig.hookup.occasion, judged.case.rig.known.dose
+        bound = level_left(occasion.hours * DUTY[occasion.playing][1], judged.case.preferences.listening, used)
+        level = min(ears.dba + ears.spread - bound, NOTHING_LEFT_DB)
         found.append(
             Stage(
                 f"ears:{ears.place}",
                 f"Ears, {ears.name}",
-                f"{figure(ears.dba, 2)} / {figure(bound, 2)} dBA",
-                f"{abs(level):.1f} dB {'over' if level > 0 else 'spare'}",
+                f"{figure(ears.dba, 2)} / {figure(bound, 2)} dBA" if isfinite(bound) else f"{figure(ears.dba, 2)} dBA",
+                f"{abs(level):.1f} dB {'over' if level > 0 else 'spare'}" if isfinite(bound) else "no time left",
                 level,
                 None,
-                severity,
+                "caution" if level > 0 else "fine",
                 units,
             )
         )

@@ -25,7 +25,10 @@ Impedance = Callable[[Real], Complex]
 
 @dataclass(frozen=True)
 class Contender:
-    """A load in one of its modes, or a cabinet: its impedance (Ω) at any frequencies (Hz), and its rating (Ω)."""
+    """A load in one of its modes, or a cabinet: its impedance (Ω) at any frequencies (Hz), and its rating (Ω).
+
+    `switch`: the position of its curve switch, where it has one.
+    """
 
     id: str
     unit: str
@@ -35,6 +38,7 @@ class Contender:
     nominal: float
     typical: bool
     impedance: Impedance
+    switch: str = ""
 
 
 def _of_curve(curve: Curve) -> Impedance:
@@ -78,7 +82,17 @@ def _loads(unit: Load) -> Iterator[Contender]:
             words = ", ".join(filter(None, (several, mode.name if mode else "")))
             key = f"{unit.id}|{ohms:g}|{mode.name if mode else ''}"
             known = data.complete()
-            yield Contender(key, unit.id, unit.name, words, "load", ohms, not known, _of_curve(data.curve(ohms)))
+            yield Contender(
+                key,
+                unit.id,
+                unit.name,
+                words,
+                "load",
+                ohms,
+                not known,
+                _of_curve(data.curve(ohms)),
+                mode.name if mode else "",
+            )
 
 
 def contenders(gear: Mapping[str, Unit]) -> tuple[Contender, ...]:

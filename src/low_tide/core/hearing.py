@@ -56,6 +56,11 @@ def dose(exposures: Iterable[tuple[float, float]], school: str) -> float:
     return total
 
 
+def level_left(hours: float, school: str, used: float) -> float:
+    """Highest level (dBA) for `hours` once a part `used` of the allowance is gone; −inf where none is left."""
+    return level_for(hours / (1 - used), school) if used < 1 else -inf
+
+
 def level_for(hours: float, school: str) -> float:
     """Highest level (dBA) at which `hours` a day, or a week, are within the school's allowance."""
     rule = LISTENING[school]

@@ -35,6 +35,9 @@ OWN_NOISE_SHAPE = np.array([-8.0, -6.0, -6.0, -7.0, -8.0, -10.0, -14.0, -20.0])
 COARSE_DB = 3.0
 """A step that is further than this from a wished level does not meet it."""
 
+NO_WAY = "no partition on record leads there"
+"""Why a level is not told at a place that sound has no way to: nothing is missing but perhaps a record."""
+
 MOST_PARTITIONS = 3
 """Ways through more partitions than this add nothing one would hear."""
 
@@ -243,7 +246,7 @@ def predicted_bands(rig: Rig, place: Place, distance: float | None = None) -> tu
             bands.append(arrived.bands)
             spreads.append(arrived.spread)
     if not bands:
-        return None, 0.0, "no partition on record leads there"
+        return None, 0.0, NO_WAY
     return acoustics.energy_sum(bands), hypot(max(spreads), SPREAD_SOURCE_DB), ""
 
 

@@ -11,7 +11,7 @@ from low_tide.core.finding import Finding, Fix, School, SchoolView
 from low_tide.core.gear import Attenuator, Mount, Partition, ReAmp, Room
 from low_tide.core.hearing import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
 from low_tide.core.heat import DUTY
-from low_tide.core.loudness import COARSE_DB, SPREAD_PARTITION_DB, Heard, noise_at, own_noise
+from low_tide.core.loudness import COARSE_DB, NO_WAY, SPREAD_PARTITION_DB, Heard, noise_at, own_noise
 from low_tide.core.power import powers
 from low_tide.core.preferences import LISTENING_NAMES
 from low_tide.core.units import figure
@@ -77,7 +77,7 @@ def over_limit(case: Case) -> Iterator[Finding]:
     sounds = tuple(s.unit for s in case.soundings)
     if not sounds:
         return
-    untold = [h for h in case.heard if h.limit and h.dba is None and h.why.startswith(("it is not said", "the sens"))]
+    untold = [h for h in case.heard if h.limit and h.dba is None and h.why != NO_WAY]
     if untold:
         yield Finding(
             "over-limit",
@@ -88,7 +88,7 @@ def over_limit(case: Case) -> Iterator[Finding]:
             fixes=tuple(_rooms(case)),
         )
     for h in case.heard:
-        if h.limit and h.dba is None and h not in untold and h.hour_said:
+        if h.limit and h.why == NO_WAY and h.hour_said:
             yield Finding(
                 "over-limit",
                 "note",
