@@ -215,10 +215,11 @@ def test_a_correction_is_a_median_with_its_scatter() -> None:
 
 def test_a_reading_that_strays_is_told() -> None:
     near = Reading("p", 90, distance=0.2)
-    assert "meter too near the grille" in strays(12, [1, 2, 3, 12], near, 2.0)
-    assert "played more quietly" in strays(-9, [1, 2, 3, -9], Reading("p", 60), 2.0)
-    assert strays(4.9, [1.0, 0.0, 4.9], near, 2.0) == ""
-    assert strays(40, [40], near, 2.0) == ""
+    assert "meter too near the grille" in strays(12, [1, 2, 3, 12], near, True)
+    assert "something else sounding" in strays(12, [1, 2, 3, 12], near, False)
+    assert "played more quietly" in strays(-9, [1, 2, 3, -9], Reading("p", 60), True)
+    assert strays(4.9, [1.0, 0.0, 4.9], near, True) == ""
+    assert strays(40, [40], near, True) == ""
 
 
 def test_knobs_get_their_decibels_from_volts() -> None:

@@ -97,16 +97,16 @@ def test_readings_go_out_as_a_table(client: FlaskClient) -> None:
 
 
 def test_a_stray_reading_is_told_and_left_out(client: FlaskClient) -> None:
-    for level in (66.0, 66.2, 80.0):
-        keep(client, level=level, distance=0.3 if level == 80 else None)
+    for level in (94.0, 94.2, 112.0):
+        keep(client, place="by-the-amp", level=level)
     found = client.get("/api/readings").json["readings"]
     assert "too near the grille" in found[0]["stray"]
     assert not found[1]["stray"]
-    with_it = heard(client)["spread"]
+    with_it = heard(client, "by-the-amp")["spread"]
     answer = client.put(f"/api/readings/{found[0]['id']}", json={"used": False})
     assert [r["used"] for r in answer.json["readings"]] == [False, True, True]
-    assert heard(client)["readings"] == 2
-    assert heard(client)["spread"] <= with_it
+    assert heard(client, "by-the-amp")["readings"] == 2
+    assert heard(client, "by-the-amp")["spread"] <= with_it
     assert client.delete(f"/api/readings/{found[0]['id']}").status_code == 204
     refused(client.delete(f"/api/readings/{found[0]['id']}"), "no such reading", 404)
     refused(client.put("/api/readings/999", json={"used": True}), "no such reading", 404)

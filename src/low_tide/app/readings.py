@@ -120,10 +120,11 @@ def _read(row: ReadingRow) -> Reading:
 
 
 @lru_cache(maxsize=4)
-def _predictions(stamp: tuple[Any, ...]) -> Mapping[int, float | None]:
-    """Reading id → what is predicted for it without any correction, in its own weighting and at its distance."""
+def _predictions(stamp: tuple[Any, ...]) -> Mapping[int, tuple[float | None, bool]]:
+    """Reading id → what is predicted for it without any correction, in its own weighting and at its distance;
+    and whether a cabinet then stood in the room of its place."""
     rigs: dict[tuple[str, int], Rig | None] = {}
-    found: dict[int, float | None] = {}
+    found: dict[int, tuple[float | None, bool]] = {}
     for row in ReadingRow.select().where(ReadingRow.kind == "meter", ReadingRow.hookup.is_null(False)):
         key = (str(row.hookup), int(row.revision or 0))
         if key not in rigs:
@@ -131,7 +132,9 @@ def _predictions(stamp: tuple[Any, ...]) -> Mapping[int, float | None]:
         rig, reading = rigs[key], _read(row)
         place = rig.gear.get(reading.place) if rig else None
         bands = predicted_bands(rig, place, reading.distance)[0] if rig and isinstance(place, Place) else None
-        found[row.id] = None if bands is None else weighted_level(bands, reading.weighting)
+        predicted = None if bands is None else weighted_level(bands, reading.weighting)
+        rooms = {room.id for u, _ in rig.cabinets() if (room := rig.room_of(u))} if rig else set()
+        found[row.id] = (predicted, isinstance(place, Place) and place.room in rooms)
     return found
 
 
@@ -139,7 +142,7 @@ def _offsets() -> dict[int, tuple[str, float]]:
     """Reading id → its place and measured less predicted, dB, of every reading that counts."""
     predictions, found = _predictions(_stamp()), {}
     for row in ReadingRow.select().where(ReadingRow.kind == "meter", ReadingRow.used):
-        predicted = predictions.get(row.id)
+        predicted = predictions.get(row.id, (None, False))[0]
         if predicted is not None:
             found[row.id] = (row.place, corrected(_read(row)) - predicted)
     return found
@@ -229,12 +232,11 @@ def listed(place: str = "", most: int | None = MOST_LISTED) -> tuple[ReadingStat
         query = query.where(ReadingRow.place == place)
     found = []
     for row in query.order_by(ReadingRow.at.desc(), ReadingRow.id.desc()).limit(most):
-        reading, predicted = _read(row), predictions.get(row.id)
+        reading, (predicted, same_room) = _read(row), predictions.get(row.id, (None, False))
         measured, where = corrected(reading), names.get(row.place)
         offset = None if predicted is None else measured - predicted
         here = [o for i, (p, o) in offsets.items() if p == row.place and i != row.id]
-        usual = where.distance if isinstance(where, Place) else 0.0
-        stray = "" if offset is None else strays(offset, [*here, offset], reading, usual)
+        stray = "" if offset is None else strays(offset, [*here, offset], reading, same_room)
         name = where.name if where else row.place
         hookup = hookups.get(str(row.hookup), "")
         found.append(

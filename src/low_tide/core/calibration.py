@@ -77,19 +77,19 @@ def correction(offsets: list[float]) -> Correction | None:
     return Correction(middle, max(LEAST_SPREAD_DB, scatter), len(offsets))
 
 
-def strays(offset: float, everyone: list[float], reading: Reading, place_distance: float) -> str:
+def strays(offset: float, everyone: list[float], reading: Reading, same_room: bool) -> str:
     """Why a reading does not go with the rest of its place, as a sentence; empty when it does.
 
     `offset`: its measured less predicted level, dB; `everyone`: the same of all readings there, its own too.
+    `same_room`: the cabinet stood in the room of the place.
     """
     if len(everyone) < 2:
         return ""
     off = offset - median(everyone)
     if abs(off) < STRAY_DB:
         return ""
-    near = reading.distance is not None and reading.distance < NEAR_M
     way = "over" if off > 0 else "under"
-    if off > 0 and (near or place_distance > NEAR_M):
+    if off > 0 and same_room and (reading.distance is None or reading.distance < NEAR_M):
         guess = "Was the meter too near the grille?"
     elif off > 0:
         guess = "Was something else sounding?"
