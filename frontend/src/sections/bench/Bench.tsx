@@ -14,6 +14,7 @@ import { Choose } from "./Choose";
 import { HookupMenu, useNewHookup } from "./HookupMenu";
 import { NameSheet } from "./NameSheet";
 import { Standing } from "./Outcome";
+import { Notices } from "./Notices";
 import { Picture } from "./Picture";
 import { SocketPanel } from "./SocketPanel";
 import { Toolbar } from "./Toolbar";
@@ -136,38 +137,8 @@ function Work({ id }: { id: string }) {
           facts={state.analysis.facts}
           before={bench.before?.analysis}
         />
-        {state.is_on && (
-          <p
-            role="status"
-            className="shrink-0 border-b border-line bg-shoal px-5 py-1.5 text-[13px] font-semibold"
-          >
-            Marked as switched on: speaker leads, taps and selectors stay as they are.{" "}
-            <button type="button" className="underline" onClick={() => void go(`/run/${id}`)}>
-              Go to the run sheet to switch off
-            </button>
-          </p>
-        )}
         {bench.held && <WhatIf bench={bench} state={state} />}
-        {bench.overtaken && (
-          <div
-            role="alert"
-            className="flex shrink-0 flex-wrap items-center gap-3 border-b border-line bg-shoal px-5 py-2"
-          >
-            <b>This hook-up was changed in another window.</b> Your last change is not lost:
-            <Button onClick={bench.look}>Look at it as it is now</Button>
-            <Button look="main" onClick={() => void bench.keepCopy().then((made) => go(`/bench/${made}`))}>
-              Keep mine as a copy
-            </Button>
-          </div>
-        )}
-        {bench.refusal && (
-          <div className="shrink-0 border-b border-line">
-            <Failed error={bench.refusal} />
-            <p className="px-4 pb-2">
-              <Button onClick={bench.dismiss}>Understood</Button>
-            </p>
-          </div>
-        )}
+        <Notices bench={bench} state={state} at="bench" />
         <div className="flex flex-col lg:min-h-0 lg:flex-1 lg:flex-row">
           <div className="flex min-w-0 flex-col lg:min-h-0 lg:flex-1">
             <Toolbar

@@ -3,8 +3,8 @@ import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import type { BenchState } from "../../api/client";
 import { Button } from "../../parts/controls";
-import { Failed } from "../../parts/states";
 import { HookupMenu } from "./HookupMenu";
+import { Notices } from "./Notices";
 import type { Bench } from "./useBench";
 import { Verdict } from "./Verdict";
 
@@ -60,20 +60,7 @@ export function HookupBar({
           Go to the Bench
         </Link>
       </div>
-      {bench.overtaken && (
-        <p role="alert" className="flex shrink-0 items-center gap-3 border-b border-line bg-shoal px-5 py-2">
-          <b>This hook-up was changed in another window.</b> What you just did was not kept.
-          <Button onClick={bench.look}>Look at it as it is now</Button>
-        </p>
-      )}
-      {bench.refusal && (
-        <div className="shrink-0 border-b border-line">
-          <Failed error={bench.refusal} />
-          <p className="px-4 pb-2">
-            <Button onClick={bench.dismiss}>Understood</Button>
-          </p>
-        </div>
-      )}
+      <Notices bench={bench} state={state} at={at} />
       {menu && <HookupMenu at={at} onClose={() => setMenu(false)} />}
     </>
   );

@@ -219,9 +219,10 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
             chosen={held}
             busy={bench.busy || query.isPlaceholderData}
             unsaved={at >= 0 && wish !== undefined && wish !== kept}
-            onKeep={() =>
-              bench.change([{ op: "plan", occasion: { ...occasion, place: staff.place, level: wanted } }])
-            }
+            onKeep={() => {
+              bench.change([{ op: "plan", occasion: { ...occasion, place: staff.place, level: wanted } }]);
+              setWish(undefined);
+            }}
             onPut={(changes) => {
               setChosen(undefined);
               bench.change(changes);
