@@ -31,7 +31,7 @@ from low_tide.core.planner.candidates import amps_and_taps, screen
 from low_tide.core.planner.ways import candidates_of
 from low_tide.core.preferences import Preferences
 from low_tide.core.render import cab_filter, coloured, power_stage, riff
-from low_tide.core.rungs import staff
+from low_tide.core.staff import staff
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.recording import measure
@@ -114,7 +114,8 @@ def loudness_table() -> None:
     hookup = HOOKUPS["in-the-loop"]
 
     def run() -> int:
-        return len(staff(checked(hookup, gear), Preferences(), "place-0", 60.0).rungs)
+        ladders = staff(checked(hookup, gear), Preferences(), "place-0", 60.0).ladders
+        return sum(len(ladder.rungs) for ladder in ladders)
 
     line(f"loudness: {run()} steps of 12 attenuators at 8 places, nearest judged", median_ms(run, 8), "ms")
 

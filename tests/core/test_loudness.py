@@ -34,8 +34,9 @@ from low_tide.core.hookup import Correction, HookupError, Known, Occasion, Rig
 from low_tide.core.judge import judge
 from low_tide.core.loudness import heard_at, phones, soundings, way_words
 from low_tide.core.preferences import Preferences
-from low_tide.core.rungs import staff
+from low_tide.core.rungs import Rung
 from low_tide.core.runsheet import run_sheet
+from low_tide.core.staff import Staff, Stretch, gaps, staff
 from tests.core.build import AMP, CAB, DESK, LOAD, LOOP_BOX, PAD, REAMP, rig
 from tests.core.test_checks import found, worst
 
@@ -276,13 +277,16 @@ def test_a_calibrated_knob_never_turns_round(one: float, other: float) -> None:
 # From a wish to a setting
 
 
+def rungs_of(found: Staff) -> tuple[Rung, ...]:
+    return tuple(rung for ladder in found.ladders for rung in ladder.rungs)
+
+
 def test_a_wish_becomes_decibels_watts_and_a_step() -> None:
     case = aboard(PADDED, pad={"step": "3"})
     found = staff(case, Preferences(), "stool", level(aboard(STRAIGHT), STOOL) - 20)
     assert found.need_db == pytest.approx(20)
     assert found.watts_wanted == pytest.approx(0.5)
     assert found.words == "about a quarter as loud"
-    assert found.ratio == pytest.approx(0.25)
     best = found.nearest[0]
     assert (best.rung.unit, best.rung.position) == ("pad", "−20 dB")
     assert best.off_db == pytest.approx(0, abs=0.01)
@@ -304,10 +308,10 @@ def test_too_coarse_steps_are_said() -> None:
 def test_every_rung_does_what_it_says() -> None:
     plain = aboard(STRAIGHT)
     found = staff(plain, Preferences(), "stool", 80)
-    units = {r.unit for r in found.rungs}
+    units = {r.unit for r in rungs_of(found)}
     assert {"pad", "reamp", "load"} <= units
-    assert not any(r.is_now for r in found.rungs)
-    for rung in found.rungs:
+    assert not any(r.is_now for r in rungs_of(found))
+    for rung in rungs_of(found):
         there = changed(plain, rung.changes)
         assert sum(s.watts for s in soundings(there)) == pytest.approx(rung.watts), rung
         assert heard_at(there, STOOL).dba == pytest.approx(rung.levels[[p.place for p in found.places].index("stool")])
@@ -318,7 +322,7 @@ def test_a_box_of_other_ohms_goes_onto_the_tap_that_matches_it() -> None:
     case = aboard(STRAIGHT, sixteen, replace(LOAD, impedances=(16.0,)), amp={"tap": "16"})
     found = staff(case, Preferences(), "stool", 80)
     for unit in ("pad", "load"):
-        rung = next(r for r in found.rungs if r.unit == unit)
+        rung = next(r for r in rungs_of(found) if r.unit == unit)
         there = changed(case, rung.changes)
         # 16 Ω behind an 8 Ω pad, and 16 Ω beside 16 Ω: both want the 8 Ω tap.
         assert there.settings("amp")["tap"] == "8", unit
@@ -329,14 +333,14 @@ def test_what_turns_another_cabinet_down_is_no_rung() -> None:
     other = replace(LOUD, id="other", drivers=(Driver(8, 100, 80.0),))
     beside = "lead3: looped/out1 > pad/in; lead4: pad/out > other/in1"
     found = staff(aboard(f"{STRAIGHT}; {beside}", other), Preferences(), "stool", 80)
-    assert "pad" not in {r.unit for r in found.rungs}
+    assert "pad" not in {r.unit for r in rungs_of(found)}
 
 
 def test_two_amps_on_one_cabinet_are_set_one_by_one() -> None:
     halves = replace(LOUD, drivers=(Driver(8, 100, 100.0),) * 2, jacks=2, jack_wiring="separate")
     case = aboard(f"{STRAIGHT}; lead2: looped/out1 > cab/in2", halves)
     found = staff(case, Preferences(), "stool", 80)
-    assert (found.rungs, found.why) == ((), "several amps drive Cab: set each by itself")
+    assert (found.ladders, found.why) == ((), "several amps drive Cab: set each by itself")
     one = level(aboard(STRAIGHT, halves), STOOL)
     assert level(case, STOOL) == pytest.approx(one + 3.01, abs=0.01)
 
@@ -344,12 +348,12 @@ def test_two_amps_on_one_cabinet_are_set_one_by_one() -> None:
 def test_a_box_in_use_is_swapped_for_another() -> None:
     other = replace(PAD, id="other", name="Other", steps=(10.0,))
     found = staff(aboard(PADDED, other), Preferences(), "stool", 80)
-    rung = next(r for r in found.rungs if r.unit == "other")
+    rung = next(r for r in rungs_of(found) if r.unit == "other")
     there = changed(aboard(PADDED, other), rung.changes)
     assert not there.has("pad")
     assert there.has("other")
     assert judge(there).verdict.stops == 0
-    now = next(r for r in found.rungs if r.is_now)
+    now = next(r for r in rungs_of(found) if r.is_now)
     assert (now.unit, now.changes) == ("pad", ())
 
 
@@ -363,8 +367,29 @@ def test_without_a_wish_the_limit_less_its_doubt_is_wished() -> None:
     found = staff(case, Preferences())
     assert found.place == "berth"
     assert found.wanted == pytest.approx(35 - heard_at(case, BERTH).spread)
+    by_day = staff(aboard(STRAIGHT, occasion=Occasion("12:00")), Preferences())
+    assert (by_day.place, by_day.need_db) == ("stool", pytest.approx(0))
     kept = staff(changed(case, [SetOccasion(Occasion("22:00", place="stool", level=77))]), Preferences())
     assert (kept.place, kept.wanted) == ("stool", 77)
+
+
+def test_a_limit_asks_for_what_just_keeps_it() -> None:
+    night = Occasion("22:00")
+    straight = aboard(STRAIGHT, occasion=night)
+    (bound,) = staff(straight, Preferences(), "stool").bounds
+    assert bound.down_db is not None
+    pad = replace(PAD, steps=(round(bound.down_db, 3), round(bound.down_db, 3) - 0.1))
+    just, over = (aboard(PADDED, pad, occasion=night, pad={"step": f"{s:g}"}) for s in pad.steps)
+    assert [heard_at(c, BERTH).over for c in (just, over)] == [pytest.approx(0, abs=0.02), pytest.approx(0.1, abs=0.02)]
+    # What it allows at the chosen place is the level there once the limit is just kept, wherever one starts.
+    assert bound.here == pytest.approx(level(just, STOOL), abs=0.02)
+    (seen,) = staff(over, Preferences(), "berth").bounds
+    assert seen.here == pytest.approx(35 - heard_at(over, BERTH).spread)
+
+
+def test_gaps_lie_between_steps_over_six_decibels_apart() -> None:
+    assert gaps((20.0, 3.0, 9.0)) == (Stretch(12.0, 17.0),)
+    assert gaps((3.0, 9.0)) == gaps((5.0,)) == gaps(()) == ()
 
 
 # Checks

@@ -27,6 +27,10 @@ def loudness(client: FlaskClient, name: str = "quiet-hold", **query: Any) -> dic
     return found
 
 
+def rungs(client: FlaskClient) -> list[dict[str, Any]]:
+    return [rung for ladder in loudness(client)["staff"]["ladders"] for rung in ladder["rungs"]]
+
+
 def heard(client: FlaskClient, place: str = "at-the-desk", name: str = "quiet-hold") -> dict[str, Any]:
     return next(p for p in loudness(client, name)["staff"]["places"] if p["place"] == place)
 
@@ -49,7 +53,7 @@ def test_a_setting_goes_onto_the_bench_with_one_change(client: FlaskClient) -> N
     first = loudness(client)["staff"]["nearest"][0]["rung"]
     after = change(client, *first["changes"], name="quiet-hold").json
     assert after["analysis"]["verdict"]["stops"] == 0
-    now = next(r for r in loudness(client)["staff"]["rungs"] if r["is_now"])
+    now = next(r for r in rungs(client) if r["is_now"])
     assert (now["unit"], now["position"]) == (first["unit"], first["position"])
     assert heard(client)["dba"] == pytest.approx(first["levels"][0])
     undone = client.post("/api/hookups/quiet-hold/undo", json={"saves": after["saves"]})
@@ -291,8 +295,8 @@ def test_a_calibrated_knob_is_kept_and_counts(client: FlaskClient) -> None:
     entry = client.get("/api/gear/sandbag-30").json
     answer = client.put("/api/gear/sandbag-30", json={"revision": 1, "unit": {**entry["doc"], "marks": table}})
     assert answer.status_code == 200
-    rungs = [r for r in loudness(client)["staff"]["rungs"] if r["unit"] == "sandbag-30"]
-    assert {r["position"]: round(r["down_db"], 1) for r in rungs}["at 5"] == 6.0
+    own = [r for r in rungs(client) if r["unit"] == "sandbag-30"]
+    assert {r["position"]: round(r["down_db"], 1) for r in own}["at 5"] == 6.0
     twice = [*table, {**table[1], "at": "7"}, {**table[0], "at": "8"}]
     both_ways = client.put("/api/gear/sandbag-30", json={"revision": 2, "unit": {**entry["doc"], "marks": twice}})
     refused(both_ways, "these go both ways")

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api } from "../api/client";
@@ -18,7 +18,7 @@ export function Find({ onClose }: { onClose: () => void }) {
     queryKey: ["find", search],
     queryFn: () => answer(api.GET("/api/find", { params: { query: { search } } })),
     enabled: search !== "",
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
   const found = search ? (query.data?.found ?? []) : [];
   const open = (index: number) => {

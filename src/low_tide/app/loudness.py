@@ -16,7 +16,7 @@ from low_tide.core.gear import Mount, Room
 from low_tide.core.gear.attenuator import Mark
 from low_tide.core.hookup import Occasion, Rig, stands
 from low_tide.core.loudness import phones, soundings
-from low_tide.core.rungs import Staff, staff
+from low_tide.core.staff import Staff, staff
 from low_tide.core.warm import warm_boxes
 from low_tide.stand_ins import meter, thermometer
 

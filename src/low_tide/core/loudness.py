@@ -60,9 +60,9 @@ class Heard:
     """What is heard at a place. dBA and dBC None where it cannot be told; `why` says what is missing.
 
     `spread` (± dB) and `readings` say how sure it is; `raw` is the dBA without readings. `limit`: that which
-    holds at the hook-up's hour, or, where no hour is said, the strictest of the day. `at_most`: something is
-    turned down before the power stage, by an unknown amount. `way`: how sound gets there, and what in it
-    decides, in words, where that was asked for.
+    holds at the hook-up's hour, or, where no hour is said, the strictest of the day. `over`: dB over it at the
+    edge of the spread, None without a limit or a level. `at_most`: something is turned down before the power
+    stage, by an unknown amount. `way`: how sound gets there, and what in it decides, where that was asked for.
     """
 
     place: str
@@ -75,16 +75,10 @@ class Heard:
     limit: Limit | None
     hour_said: bool
     ears: bool
+    over: float | None = None
     why: str = ""
     way: str = ""
     at_most: bool = False
-
-    @property
-    def over(self) -> float | None:
-        """dB over the limit at the edge of the spread; None without a limit or a level."""
-        if self.limit is None or self.dba is None:
-            return None
-        return self.dba + self.spread - self.limit.level
 
 
 def reach(output: Output, seen: float) -> float:
@@ -283,11 +277,12 @@ def heard_at(rig: Rig, place: Place) -> Heard:
     limit, said = limit_of(rig, place), bool(rig.hookup.occasion.hour)
     base = (place.id, place.name)
     if bands is None:
-        return Heard(*base, None, None, None, spread, readings, limit, said, place.ears, why)
+        return Heard(*base, None, None, None, spread, readings, limit, said, place.ears, why=why)
     dba, dbc = (acoustics.weighted_level(bands, w) for w in ("A", "C"))
     at_most = is_turned_down_before(rig)
     level = (dba + offset, dbc + offset, dba)
-    return Heard(*base, *level, spread, readings, limit, said, place.ears, at_most=at_most)
+    over = dba + offset + spread - limit.level if limit else None
+    return Heard(*base, *level, spread, readings, limit, said, place.ears, over, at_most=at_most)
 
 
 def heard(rig: Rig) -> tuple[Heard, ...]:

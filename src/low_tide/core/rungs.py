@@ -1,4 +1,4 @@
-"""From a wish to a setting: every step of what is owned, how loud it makes a hook-up at every place."""
+"""Every step of every owned thing that turns a hook-up down, and how loud each makes it at every place."""
 
 from __future__ import annotations
 
@@ -8,16 +8,12 @@ from dataclasses import dataclass, replace
 from low_tide.core.changes import AddUnit, Change, Connect, Disconnect, RemoveUnit, SetControl, changed
 from low_tide.core.checks.moves import to_other_tap
 from low_tide.core.choices import best_lead
-from low_tide.core.circuit import Output, outputs
-from low_tide.core.contours import loudness_ratio, loudness_words
-from low_tide.core.finding import RANK, Verdict
+from low_tide.core.circuit import Output
 from low_tide.core.gear import Amp, Attenuator, Cabinet, Lead, Load, ReAmp
-from low_tide.core.hearing import allowed_hours
+from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import End, HookupError, Link, Rig, fits
-from low_tide.core.judge import judge
-from low_tide.core.loudness import COARSE_DB, Heard, cabinet_of, driven_by, feeding, heard, soundings, way_words
+from low_tide.core.loudness import driven_by, heard, soundings
 from low_tide.core.power import downstream, seen_by
-from low_tide.core.preferences import Preferences
 from low_tide.core.spectra import MATCH_BAND
 from low_tide.core.units import db, figure
 
@@ -29,8 +25,8 @@ class Rung:
     """One position of one thing that turns down: where it brings the hook-up.
 
     `down_db` at the speaker, against the amp straight into the cabinet; `doubt_db` ± of a calibrated position.
-    `levels`: dBA by place, in the order of the staff's places, None where it cannot be told. `changes` put it
-    on the bench; empty where it stands so already. `severity` is the verdict then, empty where nobody asked.
+    `levels`: dBA by place, in the order of `heard`, None where it cannot be told. `changes` put it on the bench;
+    empty where it stands so already.
     """
 
     unit: str
@@ -41,45 +37,18 @@ class Rung:
     watts: float
     levels: tuple[float | None, ...]
     changes: tuple[Change, ...]
-    is_now: bool = False
-    severity: str = ""
+    is_now: bool
 
 
 @dataclass(frozen=True)
-class Advice:
-    """One rung held against the wish: dB off it, and how it sounds against full."""
+class _Position:
+    """A position that something owned could stand in: the changes that lead there, and the rig then."""
 
-    rung: Rung
-    off_db: float
+    unit: str
+    at: Setting
     words: str
-    verdict: str
-
-
-@dataclass(frozen=True)
-class Staff:
-    """A hook-up against the levels at every place: what it is now, at full, and on every rung.
-
-    `full`: dBA by place with nothing between amp and speaker. `wanted` (dBA) at `place`; `need_db`: how far
-    down from full that is. `allowed`: hours one may listen at the wanted level, by the chosen school.
-    `coarse`: no rung comes near the wish. `why`: what is missing where there are no rungs. `played`: how hard the
-    amp is taken to be played, in words.
-    """
-
-    places: tuple[Heard, ...]
-    full: tuple[float | None, ...]
-    full_watts: float
-    rungs: tuple[Rung, ...]
-    place: str
-    wanted: float | None
-    need_db: float | None
-    watts_wanted: float | None
-    ratio: float | None
-    words: str
-    allowed: float | None
-    nearest: tuple[Advice, ...]
-    coarse: bool
-    why: str
-    played: str = ""
+    changes: tuple[Change, ...]
+    rig: Rig
 
 
 def _feed(rig: Rig, cabinet: str) -> Link | None:
@@ -181,8 +150,8 @@ def _split(rig: Rig, cabinet: str, load: Load) -> tuple[Change, ...] | None:
     return None
 
 
-def _candidates(rig: Rig, output: Output, cabinet: str) -> Iterator[tuple[str, str, tuple[Change, ...], str, Rig]]:
-    """(unit, position in words, changes, position's control value as text, the rig then) of every rung."""
+def _candidates(rig: Rig, output: Output, cabinet: str) -> Iterator[_Position]:
+    """Every position of everything owned that could turn this cabinet down."""
     inside = {u for u, _ in rig.units()}
     own = driven_by(rig, cabinet)
     between = [
@@ -211,7 +180,7 @@ def _candidates(rig: Rig, output: Output, cabinet: str) -> Iterator[tuple[str, s
                 changes, there = _on_its_tap(changed(rig, split), split, output.amp)
             except HookupError:
                 continue
-            yield gear.id, "beside the speaker", changes, "", there
+            yield _Position(gear.id, "", "beside the speaker", changes, there)
 
 
 def _on_its_tap(there: Rig, changes: tuple[Change, ...], amp: str) -> tuple[tuple[Change, ...], Rig]:
@@ -230,9 +199,7 @@ def _on_its_tap(there: Rig, changes: tuple[Change, ...], amp: str) -> tuple[tupl
     return changes, there
 
 
-def _steps(
-    rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...], amp: str
-) -> Iterator[tuple[str, str, tuple[Change, ...], str, Rig]]:
+def _steps(rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...], amp: str) -> Iterator[_Position]:
     there = rig
     try:
         if base:
@@ -254,7 +221,8 @@ def _steps(
         else:
             words = f"volume {figure(float(position))} dB"
         is_now = not base and all(at.get(k) == v for k, v in moved.items())
-        yield gear.id, words, () if is_now else (*base, *moves), str(position), there.moved({gear.id: moved})
+        changes = () if is_now else (*base, *moves)
+        yield _Position(gear.id, position, words, changes, there.moved({gear.id: moved}))
 
 
 def rungs(rig: Rig, output: Output, cabinet: Cabinet, full_watts: float) -> tuple[Rung, ...]:
@@ -264,8 +232,8 @@ def rungs(rig: Rig, output: Output, cabinet: Cabinet, full_watts: float) -> tupl
     """
     now, here = soundings(rig), tuple(h.dba for h in heard(rig))
     found = []
-    for unit, words, changes, position, there in _candidates(rig, output, cabinet.id):
-        sounding = soundings(there)
+    for each in _candidates(rig, output, cabinet.id):
+        sounding = soundings(each.rig)
         watts = sum(s.watts for s in sounding if s.unit == cabinet.id)
         if watts <= 0:
             continue
@@ -273,107 +241,10 @@ def rungs(rig: Rig, output: Output, cabinet: Cabinet, full_watts: float) -> tupl
             # One cabinet that stays where it is: only its watts change, and every place with them.
             levels = tuple(None if dba is None else dba + db(watts / now[0].watts) for dba in here)
         else:
-            levels = tuple(h.dba for h in heard(there))
-        gear = rig.gear[unit]
-        doubt = 0.0
-        if isinstance(gear, Attenuator) and gear.marks:
-            doubt = gear.doubt_db(float(position) if gear.is_marked_knob() else position)
+            levels = tuple(h.dba for h in heard(each.rig))
+        gear = rig.gear[each.unit]
+        doubt = gear.doubt_db(each.at) if isinstance(gear, Attenuator) and gear.marks else 0.0
         down = -db(watts / full_watts) if full_watts > 0 else 0.0
-        found.append(Rung(unit, gear.name, words, down, doubt, watts, levels, changes, not changes))
+        is_now = not each.changes
+        found.append(Rung(each.unit, gear.name, each.words, down, doubt, watts, levels, each.changes, is_now))
     return tuple(found)
-
-
-def _judged(rig: Rig, rung: Rung, preferences: Preferences) -> Verdict | None:
-    try:
-        return judge(changed(rig, rung.changes) if rung.changes else rig, preferences).verdict
-    except HookupError:
-        return None
-
-
-def _advice(rig: Rig, rung: Rung, off: float, preferences: Preferences) -> Advice | None:
-    verdict = _judged(rig, rung, preferences)
-    if verdict is None:
-        return None
-    return Advice(replace(rung, severity=verdict.severity), off, loudness_words(-rung.down_db), verdict.words)
-
-
-def nearest(rig: Rig, found: tuple[Rung, ...], at: int, wanted: float, preferences: Preferences) -> tuple[Advice, ...]:
-    """The nearest rung of every owned thing to a wanted level (dBA) at a place, those without a stop first."""
-    best: dict[str, Rung] = {}
-    for rung in found:
-        level = rung.levels[at]
-        if level is None:
-            continue
-        held = best.get(rung.unit)
-        if held is None or abs(level - wanted) < abs((held.levels[at] or 0.0) - wanted):
-            best[rung.unit] = rung
-    advised = (_advice(rig, r, (r.levels[at] or 0.0) - wanted, preferences) for r in best.values())
-    order = [a for a in advised if a is not None]
-    return tuple(sorted(order, key=lambda a: (RANK[a.rung.severity] > 2, abs(a.off_db))))
-
-
-def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None) -> Staff:
-    """A hook-up and a wish; without one the hook-up's own, or the place's limit less its spread."""
-    by_id = {p.id: p for p in rig.places()}
-    places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in heard(rig))
-    occasion = rig.hookup.occasion
-    ids = [h.place for h in places]
-    limited = next((h.place for h in places if h.limit), next(iter(ids), ""))
-    place = next((p for p in (place, occasion.place) if p in ids), limited)
-    cabinet = cabinet_of(rig)
-    output = driven_by(rig, cabinet.id) if cabinet else None
-    if output and isinstance(rig.gear[output.amp], ReAmp):
-        # Full is what the amp that feeds its load would give the cabinet.
-        output = next((o for o in outputs(rig) if isinstance(rig.gear[o.amp], Amp)), output)
-    if cabinet and len(feeding(rig, cabinet.id)) > 1:
-        output = None
-    at = ids.index(place) if place else -1
-    if wanted is None and occasion.level is not None and place == occasion.place:
-        wanted = occasion.level
-    if wanted is None and at >= 0:
-        here = places[at]
-        if here.limit is not None:
-            wanted = here.limit.level - here.spread
-        elif here.dba is not None:
-            wanted = here.dba
-    if cabinet is None or output is None or at < 0:
-        why = "there is no place in the locker yet" if at < 0 else "no cabinet is driven in this hook-up"
-        if cabinet is not None and at >= 0:
-            why = f"several amps drive {cabinet.name}: set each by itself"
-        return Staff(
-            places, (), 0.0, (), place, wanted, None, None, None, "", _allowed(wanted, preferences), (), False, why
-        )
-    whole, watts = full(rig, output, cabinet)
-    found = rungs(rig, output, cabinet, watts)
-    top = whole[at]
-    need = top - wanted if top is not None and wanted is not None else None
-    advice = nearest(rig, found, at, wanted, preferences) if wanted is not None else ()
-    return Staff(
-        places,
-        whole,
-        watts,
-        found,
-        place,
-        wanted,
-        need,
-        watts * 10 ** (-need / 10) if need is not None else None,
-        loudness_ratio(-need) if need is not None else None,
-        loudness_words(-need) if need is not None else "",
-        _allowed(wanted, preferences),
-        advice,
-        need is not None and all(abs(a.off_db) > COARSE_DB for a in advice),
-        "" if top is not None else places[at].why,
-        _played(rig, output),
-    )
-
-
-def _played(rig: Rig, output: Output) -> str:
-    name = rig.name(output.amp)
-    if rig.settings(output.amp).get("flat_out"):
-        return f"{name} flat out"
-    more = db(output.flat_power / output.label_power)
-    return f"{name} at its label" + (f"; flat out {figure(more, 2)} dB more" if more > 0.1 else "")
-
-
-def _allowed(wanted: float | None, preferences: Preferences) -> float | None:
-    return None if wanted is None else allowed_hours(wanted, preferences.listening)

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 import { answer, api, type BenchState, type Change } from "../../api/client";
@@ -21,7 +21,7 @@ export function AddUnit({ state, onChoose, onClose }: Props) {
   const query = useQuery({
     queryKey: ["gear", search, "", false],
     queryFn: () => answer(api.GET("/api/gear", { params: { query: { search } } })),
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
   const placeable = new Set(kinds.filter((k) => k.placeable).map((k) => k.kind));
   const inside = new Set(state.units.map((u) => u.id));

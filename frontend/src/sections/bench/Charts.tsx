@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 import { answer, api, type BenchState, type Change } from "../../api/client";
 import { Failed, Loading } from "../../parts/states";
@@ -36,7 +36,7 @@ function useCurves(state: BenchState, changes: Change[], enabled: boolean) {
         }),
       ),
     enabled,
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
 }
 

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api, sendFile, type BenchState } from "../../api/client";
@@ -12,7 +12,7 @@ export function useHookups(search = "") {
   return useQuery({
     queryKey: ["hookups", search],
     queryFn: () => answer(api.GET("/api/hookups", { params: { query: { search } } })),
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
 }
 

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { answer, api, Refusal, type BenchState, type Change } from "../../api/client";
 
@@ -49,7 +49,7 @@ export function useBench(id: string) {
     queryFn: () =>
       answer(api.POST("/api/hookups/{hookup_id}/what-if", { ...path, body: { changes: held ?? [] } })),
     enabled: held !== undefined && held.length > 0,
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
     retry: false,
   });
   const { refetch } = query;

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
@@ -73,7 +73,7 @@ export function Correction({
           params: { path: { hookup_id: hookup }, query: given },
         }),
       ),
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
   const found = query.data;
   const bands = found?.correction.bands ?? [];

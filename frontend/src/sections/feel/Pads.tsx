@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
@@ -25,7 +25,7 @@ export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState;
         }),
       ),
     enabled: pad !== "" && cabinet !== "",
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
   const found = query.data;
   const name = (down: number) => (down === 0 ? "straight on" : `${short(down)} dB down`);

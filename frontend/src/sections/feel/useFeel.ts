@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 
 export type FeelState = Schemas["FeelState"];
@@ -25,6 +25,6 @@ export function useFeel(id: string, saves: number, reference: string, amp: AmpOf
           params: { path: { hookup_id: id }, query: { reference, ...ampQuery(amp) } },
         }),
       ),
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
 }

@@ -1,11 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api } from "../../api/client";
 
 export function useGear(search: string, kind: string, archived: boolean) {
   return useQuery({
     queryKey: ["gear", search, kind, archived],
     queryFn: () => answer(api.GET("/api/gear", { params: { query: { search, kind, archived } } })),
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
 }
 

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { useDeferredValue, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
@@ -67,7 +67,7 @@ export default function Log() {
   const takes = useQuery({
     queryKey: ["takes", session, search, audio, page],
     queryFn: () => answer(api.GET("/api/takes", { params: { query: { session, search, audio, page } } })),
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
   const take = useQuery({
     queryKey: ["take", takeId],

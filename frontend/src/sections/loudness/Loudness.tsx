@@ -116,8 +116,9 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const wanted = wish ?? staff.wanted ?? 60;
   const kept = occasion.place === staff.place ? occasion.level : undefined;
   const at = staff.places.findIndex((p) => p.place === staff.place);
+  const rungs = staff.ladders.flatMap((l) => l.rungs);
   // A rung is told anew with every answer: its levels move with the hook-up.
-  const held = chosen && staff.rungs.find((r) => r.unit === chosen.unit && r.position === chosen.position);
+  const held = chosen && rungs.find((r) => r.unit === chosen.unit && r.position === chosen.position);
   const tall = chart.height - 36;
   return (
     <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
@@ -169,7 +170,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               </p>
             </Empty>
           ) : view === "staff" ? (
-            staff.why && at >= 0 && staff.rungs.length === 0 ? (
+            staff.why && at >= 0 ? (
               <Empty title={`How loud it gets at ${staff.places[at]!.name} cannot be told`}>
                 <p>
                   {staff.why[0]!.toUpperCase()}

@@ -2,9 +2,9 @@ import { Link } from "react-router";
 import type { Change } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { short } from "../../parts/table";
-import { dba, type Loudness } from "./useLoudness";
+import { dba, type Heard, type Loudness } from "./useLoudness";
 
-const SELECT = "w-full min-w-0 rounded border border-line bg-sheet px-1 py-0.5 text-[13px]";
+const SELECT = "rounded border border-line bg-sheet px-1 py-0.5 text-[13px]";
 
 function Choice({
   label,
@@ -31,6 +31,97 @@ function Choice({
   );
 }
 
+interface Scale {
+  ticks: number[];
+  /** A level's place along the scale, as SVG takes it. */
+  at: (level: number) => string;
+}
+
+/** One scale for all places: whole tens, with room for every level, limit and top there is. */
+function scaleOf({ places, full }: Loudness["staff"]): Scale {
+  const levels = [
+    ...places.flatMap((p) => [...(p.dba == null ? [] : [p.dba]), ...(p.limit ? [p.limit.level] : [])]),
+    ...full.flatMap((level) => (level == null ? [] : [level])),
+  ];
+  const most = Math.ceil((Math.max(80, ...levels) + 5) / 10) * 10;
+  const least = Math.max(0, Math.floor((Math.min(40, ...levels) - 5) / 10) * 10);
+  return {
+    ticks: Array.from({ length: (most - least) / 10 }, (_, i) => least + 10 * i),
+    at: (level) => `${Math.min(100, Math.max(0, (100 * (level - least)) / (most - least)))}%`,
+  };
+}
+
+/** How high the sound stands at a place: now with what is not sure, the limit, and with nothing between. */
+function Gauge({ heard, full, scale }: { heard: Heard; full: number | null; scale: Scale }) {
+  const { at } = scale;
+  const { dba: level, spread, limit } = heard;
+  const width = (from: number, to: number) => `${parseFloat(at(to)) - parseFloat(at(from))}%`;
+  return (
+    <svg className="block w-full" height={30} aria-hidden>
+      {scale.ticks.map((tick) => (
+        <line key={tick} x1={at(tick)} x2={at(tick)} y1={0} y2={30} className="stroke-line" />
+      ))}
+      {level != null && (
+        <g>
+          <rect x="0" y={7} width={at(level)} height={16} className="fill-water" />
+          <rect
+            x={at(level - spread)}
+            y={12}
+            width={width(level - spread, level + spread)}
+            height={6}
+            className="fill-deep"
+          />
+          {limit && heard.over != null && heard.over > 0 && (
+            <rect
+              x={at(limit.level)}
+              y={7}
+              width={width(limit.level, level + spread)}
+              height={16}
+              className="fill-caution opacity-40"
+            />
+          )}
+        </g>
+      )}
+      {full != null && (
+        <line
+          x1={at(full)}
+          x2={at(full)}
+          y1={2}
+          y2={28}
+          className="stroke-ink-2"
+          strokeWidth={2}
+          strokeDasharray="4 3"
+        />
+      )}
+      {limit && (
+        <line
+          x1={at(limit.level)}
+          x2={at(limit.level)}
+          y1={0}
+          y2={30}
+          className="stroke-caution"
+          strokeWidth={3}
+        />
+      )}
+    </svg>
+  );
+}
+
+/** What a place's limit says of it, in a few words. */
+function Kept({ heard: { over, limit, hour_said, dba: level } }: { heard: Heard }) {
+  if (!limit) return <>{hour_said ? "no limit at this hour" : "no limit"}</>;
+  const said = `${limit.level} dBA, ${limit.start} to ${limit.end}`;
+  if (level == null || over == null) return <>limit {said}</>;
+  if (over <= 0) return <>keeps {said}</>;
+  return (
+    <b className="text-caution">
+      {short(Number(over.toPrecision(2)))} dB over {said}
+    </b>
+  );
+}
+
+const ROW = "grid grid-cols-[150px_minmax(0,1fr)_176px] items-center gap-x-4";
+
 /** What is heard everywhere, against the limits; and where everything stands. */
 export function Places({
   loudness,
@@ -44,6 +135,7 @@ export function Places({
   onPlace: (place: string) => void;
 }) {
   const { staff } = loudness;
+  const scale = scaleOf(staff);
   const table = {
     head: ["Place", "Now, dBA", "±, dB", "Now, dBC", "Nothing between, dBA", "Limit, dBA", "Readings"],
     rows: staff.places.map((p, i) => [
@@ -56,79 +148,88 @@ export function Places({
       p.readings,
     ]),
   };
-  const over = staff.places.filter((p) => p.limit && p.dba != null && p.dba + p.spread > p.limit.level);
+  const over = staff.places.filter((p) => p.over != null && p.over > 0);
   const sentence = over.length
     ? `At their worst ${over.map((p) => p.name).join(" and ")} ${over.length === 1 ? "is" : "are"} over the limit.`
     : "Every limit is kept, as far as can be told.";
   return (
     <ChartFrame title={<b>Places</b>} sentence={sentence} table={table}>
-      <div className="grid h-full gap-x-8 gap-y-3 overflow-y-auto py-2 xl:grid-cols-[1.5fr_1fr]">
+      <div className="flex h-full flex-col gap-3 overflow-y-auto py-2">
         <section aria-label="What is heard">
-          <ul>
-            {staff.places.map((p) => {
-              const worst = p.dba == null ? null : p.dba + p.spread;
-              const breaks = p.limit && worst != null && worst > p.limit.level;
-              return (
-                <li
-                  key={p.place}
-                  className="grid grid-cols-[minmax(0,1.3fr)_96px_minmax(0,1.3fr)] items-baseline gap-3 border-t border-line py-1.5"
+          <div className={`${ROW} text-[12px] text-ink-2`} aria-hidden>
+            <span className="text-right">dBA</span>
+            <svg className="block w-full overflow-visible" height={16}>
+              {scale.ticks.map((tick) => (
+                <text
+                  key={tick}
+                  x={scale.at(tick)}
+                  y={12}
+                  textAnchor="middle"
+                  className="fill-ink-2 text-[12px]"
                 >
+                  {tick}
+                </text>
+              ))}
+            </svg>
+          </div>
+          <ul>
+            {staff.places.map((p, i) => (
+              <li key={p.place} className={`${ROW} border-t border-line py-1`}>
+                <div className="min-w-0">
                   <button
                     type="button"
-                    className={`truncate text-left font-semibold hover:underline ${p.place === staff.place ? "text-deep" : ""}`}
+                    className={`block max-w-full truncate text-left font-semibold hover:underline ${p.place === staff.place ? "text-deep" : ""}`}
                     onClick={() => onPlace(p.place)}
                   >
                     {p.name}
-                    {p.ears && <span className="font-normal text-ink-2"> (your ears)</span>}
                   </button>
-                  {p.dba == null ? (
-                    <span className="col-span-2 text-[13px] text-ink-2">not told: {p.why}</span>
-                  ) : (
-                    <>
-                      <span>
-                        {p.at_most && <span className="text-[12px]">at most </span>}
-                        <b>{dba(p.dba)}</b>{" "}
-                        <span className="text-[12px] text-ink-2">± {Math.round(p.spread)}</span>
-                      </span>
-                      <span className={`text-[13px] ${breaks ? "font-semibold text-caution" : "text-ink-2"}`}>
-                        {p.limit
-                          ? `${breaks ? `${short(Number((worst - p.limit.level).toPrecision(2)))} dB over` : "keeps"} ${p.limit.level} dBA, ${p.limit.start} to ${p.limit.end}`
-                          : p.hour_said
-                            ? "no limit at this hour"
-                            : "no limit"}
-                      </span>
-                      {p.way && <span className="col-span-3 -mt-1 text-[12.5px] text-ink-2">{p.way}</span>}
-                    </>
+                  {p.ears && <span className="text-[12px] text-ink-2">your ears</span>}
+                </div>
+                <div className="min-w-0">
+                  <Gauge heard={p} full={staff.full[i] ?? null} scale={scale} />
+                  <p className="text-[12.5px] text-ink-2">{p.dba == null ? `not told: ${p.why}` : p.way}</p>
+                </div>
+                <div className="text-[13px]">
+                  {p.dba != null && (
+                    <p>
+                      {p.at_most && "at most "}
+                      <b className="text-[15px]">{dba(p.dba)}</b>{" "}
+                      <span className="text-ink-2">± {Math.round(p.spread)} dB</span>
+                    </p>
                   )}
-                </li>
-              );
-            })}
+                  <p className="text-ink-2">
+                    <Kept heard={p} />
+                  </p>
+                </div>
+              </li>
+            ))}
           </ul>
-          <p className="mt-2 text-[12.5px] text-ink-2">
+          <p className="mt-1 border-t border-line pt-1.5 text-[12.5px] text-ink-2">
+            Bar: now, dark where it is not sure. Line: the limit. Dashes: nothing between amp and speaker.
             Rooms, partitions, limits and places are kept in the{" "}
             <Link className="text-deep underline" to="/locker?kind=place">
               Locker
             </Link>
-            . Presets are estimates until a reading says better. House rules and the harbour’s stand above
+            ; presets are estimates until a reading says better. House rules and the harbour’s stand above
             these numbers.
           </p>
         </section>
-        <section aria-label="Where it stands">
-          <div className="grid grid-cols-[1fr_1fr_1fr] items-center gap-x-2 gap-y-1.5">
-            <b className="text-[13px]">Stands</b>
-            <span className="text-[12.5px] text-ink-2">in</span>
-            <span className="text-[12.5px] text-ink-2">on</span>
-            {loudness.standing.map((s) => (
-              <div key={s.unit} className="contents" aria-disabled={busy}>
-                <span className="truncate text-[13px]">{s.name}</span>
-                <Choice
-                  label={`${s.name} stands in`}
-                  value={s.room}
-                  none="not said"
-                  options={loudness.rooms}
-                  onChoose={(room) => onChange([{ op: "stand", unit: s.unit, room, mount: null }])}
-                />
-                {s.sounds ? (
+        <section aria-label="Where it stands" className="flex flex-wrap gap-x-8 gap-y-2">
+          {loudness.standing.map((s) => (
+            <div key={s.unit} className="flex items-center gap-2 text-[13px]" aria-disabled={busy}>
+              <span>
+                <b>{s.name}</b> stands in
+              </span>
+              <Choice
+                label={`${s.name} stands in`}
+                value={s.room}
+                none="not said"
+                options={loudness.rooms}
+                onChoose={(room) => onChange([{ op: "stand", unit: s.unit, room, mount: null }])}
+              />
+              {s.sounds && (
+                <>
+                  on
                   <Choice
                     label={`${s.name} stands on`}
                     value={s.mount}
@@ -136,17 +237,13 @@ export function Places({
                     options={loudness.mounts}
                     onChoose={(mount) => onChange([{ op: "stand", unit: s.unit, room: null, mount }])}
                   />
-                ) : (
-                  <span />
-                )}
-              </div>
-            ))}
-            {loudness.standing.length === 0 && (
-              <span className="col-span-3 text-[13px] text-ink-2">
-                Nothing in this hook-up makes sound or heat.
-              </span>
-            )}
-          </div>
+                </>
+              )}
+            </div>
+          ))}
+          {loudness.standing.length === 0 && (
+            <p className="text-[13px] text-ink-2">Nothing in this hook-up makes sound or heat.</p>
+          )}
         </section>
       </div>
     </ChartFrame>

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Change, Severity } from "../../api/client";
+import type { Change } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
 import { short, signed, watts } from "../../parts/table";
@@ -109,23 +109,23 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
           <Put rung={chosen} busy={busy} onPut={onPut} />
         </section>
       )}
-      <h2 className="px-4 pt-3 pb-1 text-[13px] font-bold">Nearest of what you own</h2>
+      {!staff.why && <h2 className="px-4 pt-3 pb-1 text-[13px] font-bold">Nearest of what you own</h2>}
       {staff.coarse && staff.nearest.length > 0 && (
         <p className="px-4 pb-1 text-[13px] font-semibold text-caution">
-          Nothing owned comes within 3 dB of it.
+          Nothing owned comes within {short(staff.near_db)} dB of it.
         </p>
       )}
       <ol aria-label="Nearest settings">
-        {staff.nearest.map(({ rung, off_db, words, verdict }) => (
+        {staff.nearest.map(({ rung, off_db, near, words, verdict, severity }) => (
           <li key={rung.unit} className="grid grid-cols-[20px_1fr] gap-2 border-t border-line px-4 py-2">
-            <VerdictMark severity={rung.severity as Severity} size={18} />
+            <VerdictMark severity={severity} size={18} />
             <div className="min-w-0">
               <p className="font-semibold">
                 {rung.name} {rung.position}
               </p>
               <p className="text-[13px]">
                 {dba(rung.levels[at] ?? 0)},{" "}
-                <span className={Math.abs(off_db) > 3 ? "font-semibold text-caution" : ""}>
+                <span className={near ? "" : "font-semibold text-caution"}>
                   {signed(off_db)} dB off the wish
                 </span>
                 ; {watts(rung.watts)}

@@ -1,67 +1,47 @@
 import type { Table } from "../../parts/table";
 import { short, watts } from "../../parts/table";
 import { ChartFrame } from "../../parts/ChartFrame";
-import { dba, type Rung, type Staff } from "./useLoudness";
+import { dba, type Staff } from "./useLoudness";
 
 const NAME = 150;
 const RIGHT = 20;
 const HEAD = 30;
-const COARSE_DB = 3;
-
-function rowsOf(rungs: Rung[]): [string, Rung[]][] {
-  const found = new Map<string, Rung[]>();
-  for (const rung of rungs) found.set(rung.name, [...(found.get(rung.name) ?? []), rung]);
-  return [...found.entries()];
-}
-
-/** Stretches between neighbouring steps that no step comes within 3 dB of. */
-function gaps(rungs: Rung[]): [number, number][] {
-  const down = rungs.map((r) => r.down_db).sort((a, b) => a - b);
-  return down.slice(1).flatMap((d, i): [number, number][] => {
-    const from = down[i]! + COARSE_DB;
-    return d - COARSE_DB - from > 0.05 ? [[from, d - COARSE_DB]] : [];
-  });
-}
 
 function tableOf(staff: Staff): Table {
   return {
     head: ["Box", "Position", "Down, dB", "At the speaker", ...staff.places.map((p) => `${p.name}, dBA`)],
-    rows: staff.rungs.map((r) => [
-      r.name,
-      r.position + (r.is_now ? ", as it stands" : ""),
-      `${short(r.down_db)}${r.doubt_db ? ` ± ${short(r.doubt_db)}` : ""}`,
-      watts(r.watts),
-      ...r.levels.map((l) => (l == null ? null : Math.round(l))),
-    ]),
+    rows: staff.ladders
+      .flatMap((l) => l.rungs)
+      .map((r) => [
+        r.name,
+        r.position + (r.is_now ? ", as it stands" : ""),
+        `${short(r.down_db)}${r.doubt_db ? ` ± ${short(r.doubt_db)}` : ""}`,
+        watts(r.watts),
+        ...r.levels.map((l) => (l == null ? null : Math.round(l))),
+      ]),
   };
 }
 
 /** Every step of everything owned on one scale of dB down, with what the limits and the wish ask for. */
 export function Steps({ staff, width, height }: { staff: Staff; width: number; height: number }) {
-  const rows = rowsOf(staff.rungs);
-  const asks = staff.places.flatMap((place, i) =>
-    place.limit && staff.full[i] != null
-      ? [
-          {
-            name: place.name,
-            down: staff.full[i] - place.limit.level + place.spread,
-            level: place.limit.level,
-          },
-        ]
-      : [],
-  );
-  const most = Math.max(30, ...staff.rungs.map((r) => r.down_db), ...asks.map((a) => a.down)) + 2;
-  const least = Math.min(0, ...staff.rungs.map((r) => r.down_db));
+  const { ladders: rows, need_db: need, near_db: near } = staff;
+  const asks = staff.bounds.flatMap((b) => (b.down_db == null ? [] : [{ ...b, down: b.down_db }]));
+  const downs = rows.flatMap((l) => l.rungs.map((r) => r.down_db));
+  const most = Math.max(30, ...downs, ...asks.map((a) => a.down)) + 2;
+  const least = Math.min(0, ...downs, Math.max(-10, (need ?? 0) - near));
+  const wished = need != null && need - near >= least;
   const x = (down: number) => NAME + ((down - least) / (most - least)) * (width - NAME - RIGHT - 40);
-  const lane = Math.min(76, Math.max(24, (height - HEAD - 96) / Math.max(1, rows.length)));
-  const coarse = rows.filter(([, rungs]) => gaps(rungs).length > 0).map(([name]) => name);
-  const need = staff.need_db;
+  const lane = Math.min(
+    110,
+    Math.max(24, (height - HEAD - 40 - asks.length * 17) / Math.max(1, rows.length)),
+  );
+  const coarse = rows.filter((l) => l.gaps.length > 0).map((l) => l.name);
   const sentence =
     rows.length === 0
       ? "Nothing that turns down fits into this hook-up."
       : coarse.length
-        ? `Hatched: levels that no step of ${coarse.join(" or ")} comes within 3 dB of.`
-        : "Every level within reach is met to within 3 dB.";
+        ? `Hatched: levels that no step of ${coarse.join(" or ")} comes within ${short(near)} dB of.`
+        : `Every level within reach is met to within ${short(near)} dB.`;
   return (
     <ChartFrame title={<b>Steps</b>} sentence={sentence} table={tableOf(staff)}>
       {rows.length === 0 ? (
@@ -84,11 +64,11 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
               <path d="M0 0v7" className="stroke-caution" strokeWidth="2.5" />
             </pattern>
           </defs>
-          {need != null && (
+          {wished && (
             <rect
-              x={x(need - COARSE_DB)}
+              x={x(need - near)}
               y={HEAD - 6}
-              width={x(need + COARSE_DB) - x(need - COARSE_DB)}
+              width={x(need + near) - x(need - near)}
               height={rows.length * lane + 8}
               className="fill-shoal"
             />
@@ -105,20 +85,20 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
               </text>
             </g>
           ))}
-          {rows.map(([name, rungs], i) => {
+          {rows.map(({ unit, name, rungs, gaps }, i) => {
             const y = HEAD + (i + 0.5) * lane;
             return (
-              <g key={name}>
+              <g key={unit}>
                 <text x={0} y={y + 4} className="fill-ink text-[13px] font-semibold">
                   {name}
                 </text>
                 <path d={`M${NAME} ${y}H${x(most)}`} className="stroke-line" />
-                {gaps(rungs).map(([from, to]) => (
+                {gaps.map(({ start, end }) => (
                   <rect
-                    key={from}
-                    x={x(from)}
+                    key={start}
+                    x={x(start)}
                     y={y - 7}
-                    width={x(to) - x(from)}
+                    width={x(end) - x(start)}
                     height={14}
                     fill="url(#coarse)"
                   />
@@ -137,7 +117,7 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
               </g>
             );
           })}
-          {need != null && (
+          {wished && (
             <g>
               <path
                 d={`M${x(need)} ${HEAD - 6}V${HEAD + rows.length * lane + 8}`}
@@ -155,20 +135,23 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
             </g>
           )}
           {asks.map((ask, i) => (
-            <g key={ask.name}>
-              <path
-                d={`M${x(ask.down)} ${HEAD - 4}V${HEAD + rows.length * lane + 26 + i * 17}`}
-                className="stroke-caution"
-                strokeWidth={2}
-                strokeDasharray="5 3"
-              />
+            <g key={ask.place}>
+              {ask.down > least && (
+                <path
+                  d={`M${x(ask.down)} ${HEAD - 4}V${HEAD + rows.length * lane + 26 + i * 17}`}
+                  className="stroke-caution"
+                  strokeWidth={2}
+                  strokeDasharray="5 3"
+                />
+              )}
               <text
-                x={x(ask.down) - 5}
+                x={ask.down > least ? x(ask.down) + (x(ask.down) > width / 2 ? -5 : 5) : x(least)}
                 y={HEAD + rows.length * lane + 36 + i * 17}
-                textAnchor="end"
+                textAnchor={ask.down > least && x(ask.down) > width / 2 ? "end" : "start"}
                 className="halo fill-caution text-[12px]"
               >
-                {ask.name} keeps {dba(ask.level)} from here on
+                {ask.name} keeps {dba(ask.limit.level)}{" "}
+                {ask.down > least ? "from here on" : "even with nothing between"}
               </text>
             </g>
           ))}

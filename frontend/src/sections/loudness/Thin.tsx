@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
@@ -30,7 +30,7 @@ export function Thin({
     queryKey: ["thin", from, to],
     queryFn: () => answer(api.GET("/api/tools/thin", { params: { query: { loud: from, quiet: to } } })),
     enabled: Number.isFinite(from) && Number.isFinite(to),
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
   const found = query.data;
   const lost = found?.thin.lost ?? [];

@@ -1,6 +1,6 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { signed } from "../../parts/table";
-import { dba, type Heard, type Rung, type Staff } from "./useLoudness";
+import { dba, type Rung, type Staff } from "./useLoudness";
 
 const TOP = 16;
 const BOTTOM = 42;
@@ -21,20 +21,11 @@ interface Props {
   onChoose: (rung: Rung) => void;
 }
 
-interface Limited {
-  place: Heard;
-  /** Where the limit lies on the scale of the chosen place. */
-  at: number;
-}
-
-/** Limits of every place, on the scale of the chosen one: how loud it may be here for them to be kept there. */
-function limits(staff: Staff): Limited[] {
-  const here = staff.places.find((p) => p.place === staff.place);
-  return staff.places.flatMap((place) => {
-    if (!place.limit) return [];
-    if (place.place === staff.place) return [{ place, at: place.limit.level }];
-    if (here?.dba == null || place.dba == null) return [];
-    return [{ place, at: place.limit.level - place.spread - place.dba + here.dba }];
+/** Marks down the scale: the chosen place's limit where it is, the others' where they are kept. */
+function marksOf(staff: Staff) {
+  return staff.bounds.flatMap((b) => {
+    const own = b.place === staff.place;
+    return b.here == null ? [] : [{ ...b, own, kept: b.here, at: own ? b.limit.level : b.here }];
   });
 }
 
@@ -50,13 +41,17 @@ function spread(rows: number[], gap: number): number[] {
   return found;
 }
 
-function columnsOf(rungs: Rung[], at: number): [string, Rung[]][] {
-  const found = new Map<string, Rung[]>();
-  for (const rung of rungs) {
-    if (rung.levels[at] == null) continue;
-    found.set(rung.name, [...(found.get(rung.name) ?? []), rung]);
-  }
-  return [...found.entries()];
+/** The ladders that lead to a level at the chosen place, each rung with it. */
+function columnsOf(staff: Staff, at: number) {
+  return staff.ladders
+    .map((ladder) => ({
+      ...ladder,
+      rungs: ladder.rungs.flatMap((rung) => {
+        const level = rung.levels[at];
+        return level == null ? [] : [{ ...rung, level }];
+      }),
+    }))
+    .filter((ladder) => ladder.rungs.length > 0);
 }
 
 /** A tall scale in dBA: limits are marks on it, the steps of what is owned are rungs, the wish is the waterline. */
@@ -65,14 +60,15 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
   const at = staff.places.findIndex((p) => p.place === staff.place);
   const here = staff.places[at];
   const full = staff.full[at] ?? null;
-  const marks = limits(staff);
-  const columns = columnsOf(staff.rungs, at);
+  const marks = marksOf(staff);
+  const columns = columnsOf(staff, at);
+  const all = columns.flatMap((c) => c.rungs.map((r) => r.level));
   const levels = [
     wanted,
     ...(full != null ? [full] : []),
     ...(here?.dba != null ? [here.dba] : []),
     ...marks.map((m) => m.at),
-    ...columns.flatMap(([, rungs]) => rungs.map((r) => r.levels[at]!)),
+    ...all,
   ];
   const most = Math.min(140, Math.ceil((Math.max(...levels) + 4) / 10) * 10);
   const least = Math.max(0, Math.floor((Math.min(...levels) - 4) / 10) * 10);
@@ -88,7 +84,7 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
     const by = { ArrowUp: 1, ArrowDown: -1, PageUp: 5, PageDown: -5 }[event.key];
     if (by) onWanted(Math.min(140, Math.max(0, wanted + by)));
     else if (event.key === "[" || event.key === "]") {
-      const steps = columns.flatMap(([, rungs]) => rungs.map((r) => r.levels[at]!)).sort((a, b) => a - b);
+      const steps = all.toSorted((a, b) => a - b);
       const next =
         event.key === "]" ? steps.find((l) => l > wanted + 0.5) : steps.findLast((l) => l < wanted - 0.5);
       if (next !== undefined) onWanted(Math.round(next));
@@ -148,24 +144,6 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
           </text>
         </g>
       )}
-      {marks.map((mark, i) => (
-        <g key={mark.place.place}>
-          <path
-            d={`M${SCALE} ${y(mark.at)}h12L${SCALE + 26} ${labels[i]! + 4}h${MARKS - 36}`}
-            fill="none"
-            className="stroke-caution"
-            strokeWidth={2}
-          />
-          <text x={SCALE + 28} y={labels[i]!} className="fill-caution text-[12px] font-semibold">
-            {mark.place.name}: {dba(mark.place.limit!.level)}
-          </text>
-          <text x={SCALE + 28} y={labels[i]! + 17} className="fill-ink-2 text-[11.5px]">
-            {mark.place.place === staff.place
-              ? `${mark.place.limit!.start} to ${mark.place.limit!.end}`
-              : `kept while ${Math.round(mark.at)} here`}
-          </text>
-        </g>
-      ))}
       {full != null && (
         <g>
           <path d={`M${left} ${y(full)}H${width - 8}`} className="stroke-ink-2" strokeDasharray="6 4" />
@@ -179,24 +157,24 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
           </text>
         </g>
       )}
-      {columns.map(([name, rungs], i) => {
+      {columns.map(({ unit, name, rungs }, i) => {
         const x = left + i * column;
         const sparse = rungs.length > 1 && rungs.length <= 10;
         const shown = spread(
-          rungs.map((r) => y(r.levels[at]!)),
+          rungs.map((r) => y(r.level)),
           13,
         );
         return (
-          <g key={name}>
+          <g key={unit}>
             <path
-              d={`M${x + 14} ${y(Math.max(...rungs.map((r) => r.levels[at]!)))}V${y(Math.min(...rungs.map((r) => r.levels[at]!)))}`}
+              d={`M${x + 14} ${y(Math.max(...rungs.map((r) => r.level)))}V${y(Math.min(...rungs.map((r) => r.level)))}`}
               className="stroke-line"
               strokeWidth={1.5}
             />
             {rungs.map((rung, j) => {
-              const level = rung.levels[at]!;
+              const { level } = rung;
               const held = chosen?.unit === rung.unit && chosen.position === rung.position;
-              const near = Math.abs(level - wanted) <= 3;
+              const near = Math.abs(level - wanted) <= staff.near_db;
               const ink = rung.is_now ? "stroke-ink" : near ? "stroke-deep" : "stroke-ink-2";
               return (
                 <g
@@ -274,6 +252,22 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
           wanted {dba(wanted)}
         </text>
       </g>
+      {marks.map((mark, i) => (
+        <g key={mark.place} pointerEvents="none">
+          <path
+            d={`M${SCALE} ${y(mark.at)}h12L${SCALE + 26} ${labels[i]! + 4}h${MARKS - 36}`}
+            fill="none"
+            className="stroke-caution"
+            strokeWidth={2}
+          />
+          <text x={SCALE + 28} y={labels[i]!} className="halo fill-caution text-[12px] font-semibold">
+            {mark.name}: {dba(mark.limit.level)}
+          </text>
+          <text x={SCALE + 28} y={labels[i]! + 17} className="halo fill-ink-2 text-[11.5px]">
+            {mark.own && `${mark.limit.start} to ${mark.limit.end}, `}kept while {Math.round(mark.kept)} here
+          </text>
+        </g>
+      ))}
     </svg>
   );
 }

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 
 export type Loudness = Schemas["LoudnessState"];
@@ -16,7 +16,7 @@ export function useLoudness(id: string, saves: number, place: string, wanted: nu
           params: { path: { hookup_id: id }, query: { place, ...(wanted !== undefined && { wanted }) } },
         }),
       ),
-    placeholderData: (before) => before,
+    placeholderData: keepPreviousData,
   });
 }
 

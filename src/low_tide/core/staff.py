@@ -1,0 +1,231 @@
+"""From a wish to a setting: a hook-up against the levels at every place, its limits and every rung."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+from low_tide.core.changes import changed
+from low_tide.core.circuit import Output, outputs
+from low_tide.core.contours import loudness_words
+from low_tide.core.finding import Severity
+from low_tide.core.gear import Amp, Cabinet, ReAmp
+from low_tide.core.gear.surroundings import Limit
+from low_tide.core.hearing import allowed_hours
+from low_tide.core.hookup import HookupError, Rig
+from low_tide.core.judge import judge
+from low_tide.core.loudness import COARSE_DB, Heard, cabinet_of, driven_by, feeding, heard, way_words
+from low_tide.core.preferences import Preferences
+from low_tide.core.rungs import Rung, full, rungs
+from low_tide.core.units import db, figure
+
+LEAST_GAP_DB = 0.05
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """From so many dB down to so many."""
+
+    start: float
+    end: float
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """All rungs of one box, and the stretches that none of them comes near."""
+
+    unit: str
+    name: str
+    rungs: tuple[Rung, ...]
+    gaps: tuple[Stretch, ...]
+
+
+@dataclass(frozen=True)
+class Bound:
+    """What a place's limit asks of the hook-up, at the edge of what is not sure there.
+
+    `here`: dBA at the chosen place up to which it is kept; `down_db`: how far down from full that is, by the
+    prediction at the place itself. None where either cannot be told.
+    """
+
+    place: str
+    name: str
+    limit: Limit
+    here: float | None
+    down_db: float | None
+
+
+@dataclass(frozen=True)
+class Advice:
+    """One rung held against the wish: dB off it, whether that is near, how it sounds against full, the verdict."""
+
+    rung: Rung
+    off_db: float
+    near: bool
+    words: str
+    verdict: str
+    severity: Severity
+
+
+@dataclass(frozen=True)
+class Staff:
+    """A hook-up against the levels at every place: what it is now, at full, and on every rung.
+
+    `full`: dBA by place with nothing between amp and speaker. `wanted` (dBA) at `place`; `need_db`: how far
+    down from full that is. `allowed`: hours one may listen at the wanted level, by the chosen school.
+    A rung within `near_db` of the wish is near it; `coarse`: none is. `why`: what is missing where there are no
+    rungs. `played`: how hard the amp is taken to be played, in words.
+    """
+
+    places: tuple[Heard, ...]
+    place: str
+    wanted: float | None
+    allowed: float | None
+    full: tuple[float | None, ...] = ()
+    full_watts: float = 0.0
+    ladders: tuple[Ladder, ...] = ()
+    bounds: tuple[Bound, ...] = ()
+    need_db: float | None = None
+    watts_wanted: float | None = None
+    words: str = ""
+    nearest: tuple[Advice, ...] = ()
+    coarse: bool = False
+    why: str = ""
+    played: str = ""
+    near_db: float = COARSE_DB
+
+
+def gaps(down: tuple[float, ...]) -> tuple[Stretch, ...]:
+    """Stretches between neighbours among these that lie over COARSE_DB from both."""
+    apart = ((a + COARSE_DB, b - COARSE_DB) for a, b in pairwise(sorted(down)))
+    return tuple(Stretch(a, b) for a, b in apart if b - a > LEAST_GAP_DB)
+
+
+def ladders(found: tuple[Rung, ...]) -> tuple[Ladder, ...]:
+    """The rungs by what they belong to, in the order they were found."""
+    by_unit: dict[str, list[Rung]] = {}
+    for rung in found:
+        by_unit.setdefault(rung.unit, []).append(rung)
+    return tuple(
+        Ladder(unit, own[0].name, tuple(own), gaps(tuple(r.down_db for r in own))) for unit, own in by_unit.items()
+    )
+
+
+def bounds(places: tuple[Heard, ...], whole: tuple[float | None, ...], chosen: str) -> tuple[Bound, ...]:
+    """What every limit asks. Places keep their distance: a dB less at one is a dB less at all."""
+    here = next((h.dba for h in places if h.place == chosen), None)
+    found = []
+    for at, top in zip(places, whole, strict=True):
+        if at.limit is None:
+            continue
+        kept = at.limit.level - at.spread
+        seen = None if here is None or at.dba is None else here + kept - at.dba
+        found.append(Bound(at.place, at.name, at.limit, seen, None if top is None else top - kept))
+    return tuple(found)
+
+
+def _advised(rig: Rig, best: Iterator[tuple[float, Rung]], preferences: Preferences) -> Iterator[Advice]:
+    for off, rung in best:
+        try:
+            verdict = judge(changed(rig, rung.changes) if rung.changes else rig, preferences).verdict
+        except HookupError:
+            continue
+        near = abs(off) <= COARSE_DB
+        yield Advice(rung, off, near, loudness_words(-rung.down_db), verdict.words, verdict.severity)
+
+
+def nearest(
+    rig: Rig, found: tuple[Ladder, ...], at: int, wanted: float, preferences: Preferences
+) -> tuple[Advice, ...]:
+    """The nearest rung of every owned thing to a wanted level (dBA) at a place, those without a stop first."""
+    off = ([(level - wanted, r) for r in each.rungs if (level := r.levels[at]) is not None] for each in found)
+    best = (min(pairs, key=lambda pair: abs(pair[0])) for pairs in off if pairs)
+    order = _advised(rig, best, preferences)
+    return tuple(sorted(order, key=lambda a: (a.severity == "stop", abs(a.off_db))))
+
+
+def _source(rig: Rig, cabinet: Cabinet) -> Output | None:
+    """The output that full is told of; None where several drive the cabinet.
+
+    Behind a re-amplifier that is the amp which feeds its load.
+    """
+    output = driven_by(rig, cabinet.id)
+    if output and isinstance(rig.gear[output.amp], ReAmp):
+        output = next((o for o in outputs(rig) if isinstance(rig.gear[o.amp], Amp)), output)
+    return None if len(feeding(rig, cabinet.id)) > 1 else output
+
+
+def _why(cabinet: Cabinet | None, placed: bool) -> str:
+    if not placed:
+        return "there is no place in the locker yet"
+    if cabinet is None:
+        return "no cabinet is driven in this hook-up"
+    return f"several amps drive {cabinet.name}: set each by itself"
+
+
+def _wish(rig: Rig, here: Heard | None) -> float | None:
+    """The level (dBA) wished for where none is said: the hook-up's own, or what keeps the limit; else what is."""
+    occasion = rig.hookup.occasion
+    if here is None:
+        return None
+    if occasion.level is not None and here.place == occasion.place:
+        return occasion.level
+    if here.limit and (here.over is None or here.over > 0):
+        return here.limit.level - here.spread
+    return here.dba
+
+
+def _first(places: tuple[Heard, ...]) -> str:
+    """The place a wish is first about: the one most over its limit, or else one's own ears; '' without places."""
+    best = max(places, key=lambda h: (h.dba is not None, max(0.0, h.over or 0.0), h.ears), default=None)
+    return best.place if best else ""
+
+
+def _played(rig: Rig, output: Output) -> str:
+    name = rig.name(output.amp)
+    if rig.settings(output.amp).get("flat_out"):
+        return f"{name} flat out"
+    more = db(output.flat_power / output.label_power)
+    return f"{name} at its label" + (f"; flat out {figure(more, 2)} dB more" if more > 0.1 else "")
+
+
+def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None) -> Staff:
+    """A hook-up and a wish; without one the hook-up's own, or what the place's limit allows."""
+    by_id = {p.id: p for p in rig.places()}
+    places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in heard(rig))
+    ids = [h.place for h in places]
+    place = next((p for p in (place, rig.hookup.occasion.place) if p in ids), _first(places))
+    at = ids.index(place) if place else -1
+    if wanted is None:
+        wanted = _wish(rig, places[at] if place else None)
+    allowed = None if wanted is None else allowed_hours(wanted, preferences.listening)
+    bare = Staff(places, place, wanted, allowed)
+    cabinet = cabinet_of(rig)
+    output = _source(rig, cabinet) if cabinet else None
+    if cabinet is None or output is None or not place:
+        return replace(bare, why=_why(cabinet, bool(place)))
+    whole, watts = full(rig, output, cabinet)
+    found = ladders(rungs(rig, output, cabinet, watts))
+    bare = replace(
+        bare,
+        full=whole,
+        full_watts=watts,
+        ladders=found,
+        bounds=bounds(places, whole, place),
+        played=_played(rig, output),
+        why="" if whole[at] is not None else places[at].why,
+    )
+    top = whole[at]
+    if wanted is None or top is None:
+        return bare
+    need = top - wanted
+    advice = nearest(rig, found, at, wanted, preferences)
+    return replace(
+        bare,
+        need_db=need,
+        watts_wanted=watts * 10 ** (-need / 10),
+        words=loudness_words(-need),
+        nearest=advice,
+        coarse=not any(a.near for a in advice),
+    )
