@@ -67,6 +67,12 @@ def test_a_damping_factor_may_be_typed(bench: Page, server: Server) -> None:
     expect(bench.get_by_text(re.compile("Against the 8 Ω resistor: 1[0-9]"))).to_be_visible()
     field.fill("5000")
     expect(bench.get_by_role("alert")).to_contain_text("Damping factor: 5000 is over the most allowed, 2000.")
+    field.fill("abc")
+    expect(bench.get_by_role("alert")).to_contain_text("Damping factor: “abc” is not a number.")
+    # What was told last stays in view, and the field with it.
+    expect(bench.get_by_text(re.compile("Against the 8 Ω resistor"))).to_be_visible()
+    field.fill("1.5")
+    expect(bench.get_by_role("alert")).to_have_count(0)
 
 
 def test_a_pad_leaves_less_and_less(bench: Page, server: Server) -> None:

@@ -135,7 +135,7 @@ def test_the_dose_fills_and_warns(bench: Page, server: Server) -> None:
     expect(ears).to_contain_text("At Wheelhouse desk about 68 dBA")
     bench.get_by_label("Where").select_option("mussel-64")
     bench.get_by_role("textbox", name="Level").fill("100")
-    bench.get_by_role("textbox", name="For").fill("15")
+    bench.get_by_role("textbox", name="Listened").fill("15")
     bench.get_by_role("button", name="Log it").click()
     expect(ears).to_contain_text("100 %")
     expect(ears).to_contain_text("All of what the day allows is used")

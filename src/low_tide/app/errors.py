@@ -18,7 +18,7 @@ class NotFound(Refusal):
 
 
 class Invalid(Refusal):
-    title = "Some values cannot be"
+    title = "Some values cannot be taken"
 
     def __init__(self, *problems: str, fields: list[tuple[str | int, ...]] | None = None) -> None:
         super().__init__(*problems)

@@ -70,7 +70,6 @@ class SchoolDose:
     """What one school says of the same listening: dose 1 is all of it, None more than any."""
 
     name: str
-    note: str
     chosen: bool
     dose: float | None
 
@@ -347,9 +346,7 @@ def ears(rig: Rig | None = None) -> Ears:
     return Ears(
         span,
         _finite(used),
-        tuple(
-            SchoolDose(LISTENING_NAMES[s], LISTENING[s].note, s == school, _finite(_dose(s))) for s in LISTENING_NAMES
-        ),
+        tuple(SchoolDose(name, s == school, _finite(_dose(s))) for s, name in LISTENING_NAMES.items()),
         tuple(Exposure(r.id, names.get(r.place, r.place), r.level, r.minutes, r.at) for r in rows),
         level,
         where,

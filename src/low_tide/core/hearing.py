@@ -12,19 +12,18 @@ NO_ALLOWANCE_DBA = 115.0
 
 @dataclass(frozen=True)
 class Listening:
-    """A school: `hours` at `level` (dBA), halved every `exchange` dB, over `days`. `note` is its caveat."""
+    """A school: `hours` at `level` (dBA), halved every `exchange` dB, over `days`."""
 
     level: float
     hours: float
     exchange: float
     days: int
     source: str
-    note: str = ""
 
 
 LISTENING: dict[str, Listening] = {
     "85_3": Listening(85, 8, 3, 1, "NIOSH 98-126"),
-    "90_5": Listening(90, 8, 5, 1, "OSHA 29 CFR 1910.95", "A legal limit, not a safe level."),
+    "90_5": Listening(90, 8, 5, 1, "OSHA 29 CFR 1910.95"),
     "80_week": Listening(80, 40, 3, 7, "WHO/ITU H.870"),
 }
 

@@ -6,7 +6,7 @@ import { VerdictMark } from "../../parts/Mark";
 import { Failed } from "../../parts/states";
 import { short, signed } from "../../parts/table";
 import { useGear } from "../locker/gear";
-import { typed } from "../locker/schema";
+import { asNumber } from "../../parts/typed";
 import { Panel } from "./Panel";
 import { useFinder, type Answer, type Wish } from "./useFinder";
 
@@ -172,7 +172,7 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
           onSubmit={(event) => {
             event.preventDefault();
             // What was typed goes as it is: the server says what is wrong with it.
-            void finder.start({ ...wish, down_db: typed(down) as number }, state.id);
+            void finder.start({ ...wish, down_db: asNumber(down) }, state.id);
           }}
         >
           <div className="col-span-2">

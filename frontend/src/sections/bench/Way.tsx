@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Change, LinkView } from "../../api/client";
 import { Button, Field, TextInput } from "../../parts/controls";
-import { typed } from "../locker/schema";
+import { asNumberIfAny } from "../../parts/typed";
 
 /** How far apart the sockets of a lead stand, and whether an angled plug is wanted: for choosing a lead that reaches. */
 export function Way({ link, onChange }: { link: LinkView; onChange: (changes: Change[]) => void }) {
@@ -13,7 +13,7 @@ export function Way({ link, onChange }: { link: LinkView; onChange: (changes: Ch
       className="mx-4 mb-2 grid grid-cols-[1fr_auto] items-end gap-x-3 gap-y-1.5 rounded-md border border-line px-3 py-2"
       onSubmit={(event) => {
         event.preventDefault();
-        onChange([{ op: "measure", lead: link.lead, reach: typed(reach) as number | null, tight }]);
+        onChange([{ op: "measure", lead: link.lead, reach: asNumberIfAny(reach), tight }]);
       }}
     >
       <Field label="Way between its sockets" unit="m">

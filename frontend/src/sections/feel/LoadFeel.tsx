@@ -9,6 +9,7 @@ import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
 import { TabbedAside } from "../../parts/TabbedAside";
 import { Tabs } from "../../parts/Tabs";
+import { asNumber } from "../../parts/typed";
 import { OfHookup } from "../bench/OfHookup";
 import type { Bench } from "../bench/useBench";
 import { Correction } from "./Correction";
@@ -124,8 +125,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   // Who equalises a resistive load wants its correction first.
   const view = looked ?? (school === "resistive" ? "correction" : "curves");
   const [aside, setAside] = useState<(typeof ASIDES)[number]["id"]>("loads");
-  const factor = Number(damping.replace(",", "."));
-  const of = { amp, ...(damping.trim() && Number.isFinite(factor) && factor > 0 && { damping: factor }) };
+  const of = { amp, ...(damping.trim() && { damping: asNumber(damping) }) };
   const query = useFeel(state.id, state.saves, reference, of);
   useKeys({ u: bench.undo, U: bench.redo });
   if (query.error && !query.data) return <Failed error={query.error} retry={() => void query.refetch()} />;

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 
@@ -16,8 +17,9 @@ export const nameOf = (feel: Pick<Feel, "name" | "mode">) =>
 /** The query part that says which amp. */
 export const ampQuery = ({ amp, damping }: AmpOf) => ({ amp, ...(damping !== undefined && { damping }) });
 
+/** What every load does; what was last told stays while a refused value is mended. */
 export function useFeel(id: string, saves: number, reference: string, amp: AmpOf) {
-  return useQuery({
+  const query = useQuery({
     queryKey: ["feel", id, saves, reference, amp],
     queryFn: () =>
       answer(
@@ -27,4 +29,7 @@ export function useFeel(id: string, saves: number, reference: string, amp: AmpOf
       ),
     placeholderData: keepPreviousData,
   });
+  const [last, setLast] = useState<FeelState>();
+  if (query.data && query.data !== last) setLast(query.data);
+  return { error: query.error, refetch: query.refetch, data: query.data ?? last };
 }

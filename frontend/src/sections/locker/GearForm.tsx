@@ -1,12 +1,12 @@
 import { Copy, Plus, Trash2 } from "lucide-react";
 import { useState, type InputHTMLAttributes } from "react";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
+import { typed } from "../../parts/typed";
 import { useGear, useOwnSpeakers } from "./gear";
 import {
   fresh,
   freshDoc,
   shapeOf,
-  typed,
   typicalIn,
   withValue,
   type Doc,

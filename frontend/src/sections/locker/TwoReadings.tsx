@@ -5,7 +5,7 @@ import { Button, Field, TextInput } from "../../parts/controls";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
 import { short } from "../../parts/table";
-import { typed } from "./schema";
+import { asNumber } from "../../parts/typed";
 
 const FIELDS = [
   { id: "r1", label: "First load", unit: "Ω" },
@@ -22,7 +22,7 @@ export function TwoReadings({ tap, onUse }: { tap: number; onUse: (dampingFactor
     mutationFn: () =>
       answer(
         api.POST("/api/tools/output-impedance", {
-          body: Object.fromEntries(FIELDS.map(({ id }) => [id, typed(text[id] ?? "")])) as {
+          body: Object.fromEntries(FIELDS.map(({ id }) => [id, asNumber(text[id] ?? "")])) as {
             r1: number;
             v1: number;
             r2: number;

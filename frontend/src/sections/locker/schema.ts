@@ -96,11 +96,3 @@ export function withValue(doc: Json, path: Path, value: Json): Json {
   const object = (doc ?? {}) as Doc;
   return { ...object, [step]: withValue(object[step] ?? null, rest, value) };
 }
-
-/** What was typed as a number, or the text itself so that it can be refused in words. */
-export function typed(text: string): Json {
-  const plain = text.trim().replace("−", "-").replace(",", ".");
-  if (plain === "") return null;
-  const value = Number(plain);
-  return Number.isFinite(value) ? value : text;
-}

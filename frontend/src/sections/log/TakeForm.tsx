@@ -5,7 +5,7 @@ import { answer, api, Refusal, sendFile, type Schemas, type Session, type Take }
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { Failed } from "../../parts/states";
 import { useHookups } from "../bench/HookupMenu";
-import { typed } from "../locker/schema";
+import { asNumberIfAny } from "../../parts/typed";
 
 type Note = Schemas["TakeNote"];
 
@@ -44,7 +44,7 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
   const client = useQueryClient();
   const save = useMutation({
     mutationFn: async () => {
-      const body = { ...note, measured_peak: typed(peak) as number | null };
+      const body = { ...note, measured_peak: asNumberIfAny(peak) };
       const logged = take
         ? await answer(api.PUT("/api/takes/{take_id}", { params: { path: { take_id: take.id } }, body }))
         : await answer(

@@ -1,16 +1,17 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
-import { answer, api } from "../../api/client";
+import { answer, api, type Schemas } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { Failed, Loading } from "../../parts/states";
 import { useGear } from "../locker/gear";
 import { useStale } from "./Readings";
+import { asNumber } from "../../parts/typed";
 import { dba, lasts, type Loudness } from "./useLoudness";
 
 /** A bar that fills up: what of the allowance is used. */
-function Dose({ part, chosen, name }: { part: number | null; chosen: boolean; name: string }) {
+function Dose({ school: { dose: part, chosen, name } }: { school: Schemas["SchoolDose"] }) {
   const shown = part == null ? 1 : Math.min(1, part);
   const over = part == null || part > 1;
   return (
@@ -59,8 +60,8 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
         api.POST("/api/ears", {
           body: {
             what: where,
-            level: Number((level || String(Math.round(expected ?? 0))).replace(",", ".")),
-            minutes: Number(minutes.replace(",", ".")),
+            level: asNumber(level || (expected == null ? "" : String(Math.round(expected)))),
+            minutes: asNumber(minutes),
             at: "",
           },
         }),
@@ -90,7 +91,7 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
         </p>
         <div className="mt-1.5">
           {schools.map((school) => (
-            <Dose key={school.name} part={school.dose} chosen={school.chosen} name={school.name} />
+            <Dose key={school.name} school={school} />
           ))}
         </div>
         <p className="mt-1 text-[12px] text-ink-2">
@@ -126,7 +127,7 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
               onChange={(e) => setLevel(e.target.value)}
             />
           </Field>
-          <Field label="For" unit="min">
+          <Field label="Listened" unit="min">
             <TextInput inputMode="decimal" value={minutes} onChange={(e) => setMinutes(e.target.value)} />
           </Field>
         </div>

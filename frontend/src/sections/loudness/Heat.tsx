@@ -5,6 +5,7 @@ import { answer, api, type Schemas } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
 import { Failed } from "../../parts/states";
 import { short } from "../../parts/table";
+import { asNumber } from "../../parts/typed";
 import type { Loudness } from "./useLoudness";
 
 type Box = Loudness["boxes"][number];
@@ -79,14 +80,17 @@ function Fitting({ hookup, box, ambient }: { hookup: string; box: Box; ambient: 
       answer(
         api.POST("/api/hookups/{hookup_id}/thermometer", {
           params: { path: { hookup_id: hookup } },
-          body: { unit: box.unit, minutes: Number(rows[i]!.minutes) },
+          body: { unit: box.unit, minutes: asNumber(rows[i]!.minutes) },
         }),
       ),
     onSuccess: ({ celsius }, i) => set(i, { celsius: String(celsius) }),
   });
   const fit = useMutation({
     mutationFn: () => {
-      const [first, second] = rows.map((r) => ({ minutes: Number(r.minutes), celsius: Number(r.celsius) }));
+      const [first, second] = rows.map((r) => ({
+        minutes: asNumber(r.minutes),
+        celsius: asNumber(r.celsius),
+      }));
       return answer(
         api.POST("/api/tools/heat", {
           body: { ambient, watts: box.heat_watts, first: first!, second: second! },

@@ -5,7 +5,7 @@ import { answer, api } from "../../api/client";
 import { Button, FIELD, TextInput } from "../../parts/controls";
 import { Failed } from "../../parts/states";
 import { short } from "../../parts/table";
-import { typed } from "../locker/schema";
+import { asNumber } from "../../parts/typed";
 import { useGear } from "../locker/gear";
 import type { Loudness } from "./useLoudness";
 
@@ -29,7 +29,7 @@ export function Knobs({ halves }: { halves: Loudness["halves"] }) {
     mutationFn: () => {
       const pairs = rows
         .filter((r) => r.at.trim() && r.value.trim())
-        .map((r) => ({ at: r.at.trim(), value: typed(r.value) as number }));
+        .map((r) => ({ at: r.at.trim(), value: asNumber(r.value) }));
       return answer(api.POST("/api/tools/knob", { body: { pairs, reference: rows[0]!.at.trim(), unit } }));
     },
   });

@@ -5,6 +5,7 @@ import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { TabbedAside } from "../../parts/TabbedAside";
 import { Tabs } from "../../parts/Tabs";
+import { asNumber } from "../../parts/typed";
 import { useSize } from "../../parts/useSize";
 import { OfHookup } from "../bench/OfHookup";
 import type { Bench } from "../bench/useBench";
@@ -53,9 +54,8 @@ function When({
     setHour(undefined);
   };
   const leaveHours = () => {
-    const value = Number((hours ?? "").replace(",", "."));
-    if (hours !== undefined && hours.trim() !== "" && value !== occasion.hours)
-      onChange({ ...occasion, hours: Number.isNaN(value) ? -1 : value });
+    const value = asNumber(hours ?? "");
+    if (hours?.trim() && value !== occasion.hours) onChange({ ...occasion, hours: value });
     setHours(undefined);
   };
   const enter = (run: () => void) => (event: { key: string }) => event.key === "Enter" && run();

@@ -6,13 +6,12 @@ import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { Failed } from "../../parts/states";
 import { short, signed } from "../../parts/table";
-import { typed } from "../locker/schema";
+import { asNumber, asNumberIfAny } from "../../parts/typed";
 import type { Loudness } from "./useLoudness";
 
 type Reading = Schemas["ReadingState"];
 
 const EMPTY = { level: "", background: "", distance: "", minutes: "", device: "", at: "" };
-const numbered = (text: string) => typed(text);
 
 /** What changes with a reading: predictions, the dose, verdicts. */
 export function useStale() {
@@ -86,7 +85,7 @@ export function Readings({ hookup, loudness }: { hookup: string; loudness: Loudn
       answer(
         api.POST("/api/hookups/{hookup_id}/meter", {
           ...path,
-          body: { place, weighting, response, distance: form.distance ? Number(form.distance) : null },
+          body: { place, weighting, response, distance: asNumberIfAny(form.distance) },
         }),
       ),
     onSuccess: (shown) =>
@@ -102,10 +101,10 @@ export function Readings({ hookup, loudness }: { hookup: string; loudness: Loudn
         place,
         weighting,
         response,
-        level: numbered(form.level),
-        background: numbered(form.background),
-        distance: numbered(form.distance),
-        minutes: numbered(form.minutes) ?? 0,
+        level: asNumber(form.level),
+        background: asNumberIfAny(form.background),
+        distance: asNumberIfAny(form.distance),
+        minutes: asNumberIfAny(form.minutes) ?? 0,
         device: form.device,
       };
       return answer(

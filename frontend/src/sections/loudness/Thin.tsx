@@ -5,6 +5,7 @@ import { ChartFrame } from "../../parts/ChartFrame";
 import { TextInput } from "../../parts/controls";
 import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
+import { asNumber } from "../../parts/typed";
 
 const LEFT = 48;
 const BOTTOM = 26;
@@ -24,12 +25,15 @@ export function Thin({
   height: number;
 }) {
   const [own, setOwn] = useState<{ loud?: string; quiet?: string }>({});
-  const from = Number(own.loud ?? Math.round(Math.min(130, Math.max(30, loud))));
-  const to = Number(own.quiet ?? Math.round(Math.min(from, Math.max(10, quiet))));
+  const top = Math.round(Math.min(130, Math.max(30, loud)));
+  const from = own.loud ?? String(top);
+  const to = own.quiet ?? String(Math.round(Math.min(top, Math.max(10, quiet))));
   const query = useQuery({
     queryKey: ["thin", from, to],
-    queryFn: () => answer(api.GET("/api/tools/thin", { params: { query: { loud: from, quiet: to } } })),
-    enabled: Number.isFinite(from) && Number.isFinite(to),
+    queryFn: () =>
+      answer(
+        api.GET("/api/tools/thin", { params: { query: { loud: asNumber(from), quiet: asNumber(to) } } }),
+      ),
     placeholderData: keepPreviousData,
   });
   const found = query.data;
@@ -64,7 +68,7 @@ export function Thin({
           aria-label="Loud, dB"
           inputMode="decimal"
           className="!w-16"
-          value={own.loud ?? String(from)}
+          value={from}
           onChange={(e) => setOwn({ ...own, loud: e.target.value })}
         />
         dB, quiet
@@ -72,7 +76,7 @@ export function Thin({
           aria-label="Quiet, dB"
           inputMode="decimal"
           className="!w-16"
-          value={own.quiet ?? String(to)}
+          value={to}
           onChange={(e) => setOwn({ ...own, quiet: e.target.value })}
         />
         dB
@@ -82,7 +86,7 @@ export function Thin({
           </svg>
           missing
           <svg width="26" height="6" aria-hidden>
-            <path d="M0 3h26" className="stroke-caution" strokeWidth="2.2" strokeDasharray="6 4" />
+            <path d="M0 3h26" className="stroke-ink" strokeWidth="2.2" strokeDasharray="6 4" />
           </svg>
           the shelf
         </span>
@@ -122,7 +126,7 @@ export function Thin({
           <path
             d={line(found.shelved)}
             fill="none"
-            className="stroke-caution"
+            className="stroke-ink"
             strokeWidth={2.2}
             strokeDasharray="6 4"
           />
