@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from low_tide.core.attenuator import l_pad
 from low_tide.core.gear import Attenuator, Cabinet, Load, ReAmp, Unit
@@ -39,6 +40,11 @@ class Contender:
     typical: bool
     impedance: Impedance
     switch: str = ""
+
+    @property
+    def label(self) -> str:
+        """Its name, with the mode where it has one."""
+        return f"{self.name}, {self.mode}" if self.mode else self.name
 
 
 def _of_curve(curve: Curve) -> Impedance:
@@ -135,8 +141,7 @@ class Feel:
 
     id: str
     unit: str
-    name: str
-    mode: str
+    label: str
     kind: str
     nominal: float
     tap: float
@@ -177,6 +182,16 @@ def summary_words(bass: float, bass_hz: float, presence: float, level: float, re
     return f"Against {reference}: {', '.join(told)}."
 
 
+def _within(frequency: Real, band: tuple[float, float]) -> NDArray[np.bool_]:
+    return (frequency >= band[0]) & (frequency <= band[1])
+
+
+def _presence(levels: Real) -> float:
+    """Mean of levels (dB on the grid) from 2 to 5 kHz, as the programme weighs them."""
+    band = _within(frequency_grid(), PRESENCE_BAND)
+    return float(np.average(levels[band], weights=programme_weights()[band]))
+
+
 def feel_set(
     found: tuple[Contender, ...], taps: tuple[float, ...], damping_factor: float, reference: str = RESISTOR
 ) -> FeelSet:
@@ -184,9 +199,8 @@ def feel_set(
 
     A linear model at low level: it shows tone, not feel.
     """
-    f, weights = frequency_grid(), programme_weights()
-    bass_band = (f >= BASS_BAND[0]) & (f <= BASS_BAND[1])
-    presence_band = (f >= PRESENCE_BAND[0]) & (f <= PRESENCE_BAND[1])
+    f = frequency_grid()
+    in_bass = _within(f, BASS_BAND)
     against = next((c for c in found if c.id == reference), None)
     if against is None:
         raise KeyError(reference)
@@ -198,16 +212,14 @@ def feel_set(
         tap = tap_for(c.nominal, taps)
         h = jack_response(c, tap, damping_factor, f)
         difference = 20 * np.log10(np.abs(h / base))
-        at = int(np.argmax(np.where(bass_band, np.abs(difference), -1)))
-        presence = float(weights[presence_band] @ difference[presence_band] / weights[presence_band].sum())
-        level = programme_level_db(h, base)
+        at = int(np.argmax(np.where(in_bass, np.abs(difference), -1)))
+        presence, level = _presence(difference), programme_level_db(h, base)
         bass, bass_hz = float(difference[at]), float(f[at])
         feels.append(
             Feel(
                 c.id,
                 c.unit,
-                c.name,
-                c.mode,
+                c.label,
                 c.kind,
                 c.nominal,
                 tap,
@@ -256,8 +268,7 @@ def pad_set(pad: Attenuator, cabinet: Contender, damping_factor: float) -> PadSe
     z = cabinet.impedance(f)
     curve = _of_curve(pad.curve.curve(pad.impedance))(f) if pad.behaviour == "reactive" else pad.impedance + 0j
     middle = int(np.argmin(np.abs(f - 400)))
-    bass_band = (f >= BASS_BAND[0]) & (f <= BASS_BAND[1])
-    presence_band = (f >= PRESENCE_BAND[0]) & (f <= PRESENCE_BAND[1])
+    in_bass = _within(f, BASS_BAND)
     z_out = pad.impedance / damping_factor
     found = []
     for down in PAD_STEPS_DB:
@@ -270,13 +281,12 @@ def pad_set(pad: Attenuator, cabinet: Contender, damping_factor: float) -> PadSe
         level = 20 * np.log10(np.abs(into / (into + z_out) * ratio))
         level = level - 10 * np.log10(weights @ 10 ** (level / 10))
         size = 20 * np.log10(np.abs(into))
-        presence = float(weights[presence_band] @ level[presence_band] / weights[presence_band].sum())
         found.append(
             PadStep(
                 down,
                 tuple(level.tolist()),
-                float(level[bass_band].max() - level[middle]),
-                presence - float(level[middle]),
+                float(level[in_bass].max() - level[middle]),
+                _presence(level) - float(level[middle]),
                 float(size.max() - size.min()) / 2,
             )
         )

@@ -12,7 +12,7 @@ from flask_openapi3.utils import parse_parameters
 from pydantic import BaseModel
 
 from low_tide import __version__
-from low_tide.app import bench, feel, locker, log, loudness, readings, running
+from low_tide.app import audition, bench, feel, locker, log, loudness, readings, running
 from low_tide.app import preferences as schools
 from low_tide.app.errors import Refusal
 from low_tide.core.checks import REGISTRY
@@ -531,18 +531,18 @@ def feel_correction_wav(path: s.HookupPath, query: s.FirQuery) -> Response:
 @api.post("/feel/source", responses={201: s.SourceOut})
 def feel_source(query: s.SourceQuery) -> Response:
     """The body is a direct track: WAV, FLAC or AIFF."""
-    return reply_root(s.SourceOut, feel.bring_source(home(), query.name, request.stream), 201)
+    return reply_root(s.SourceOut, audition.bring_source(home(), query.name, request.stream), 201)
 
 
 @api.post("/hookups/<hookup_id>/feel/render", responses={200: s.RenderLine})
 def feel_render(path: s.HookupPath, body: s.RenderBody) -> Response:
     """A take through each choice, as lines of JSON while it goes on; closing the connection stops it."""
-    made = feel.render(home(), path.hookup_id, body.choices, body.source, body.drive_db, body.amp, body.damping)
+    made = audition.render(home(), path.hookup_id, body.choices, body.source, body.drive_db, body.amp, body.damping)
 
     def lines() -> Iterator[str]:
         try:
             for each in made:
-                key = "rendered" if isinstance(each, feel.Rendered) else "progress"
+                key = "rendered" if isinstance(each, audition.Rendered) else "progress"
                 yield s.RenderLine.model_construct(**{key: each}).model_dump_json() + "\n"
         except Refusal as refused:
             yield s.RenderLine.model_construct(problem=str(refused)).model_dump_json() + "\n"
@@ -552,4 +552,4 @@ def feel_render(path: s.HookupPath, body: s.RenderBody) -> Response:
 
 @api.get("/renders/<name>")
 def render_get(path: s.RenderPath) -> Response:
-    return send_file(feel.file_of(home(), path.name), mimetype="audio/wav", conditional=True)
+    return send_file(audition.file_of(home(), path.name), mimetype="audio/wav", conditional=True)

@@ -6,8 +6,9 @@ from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, RootModel
 
+from low_tide.app.audition import Rendered, RenderProgress, Source
 from low_tide.app.bench import BenchState, HookupEntry
-from low_tide.app.feel import Corrected, FeelState, Rendered, RenderProgress, Source
+from low_tide.app.feel import Corrected, FeelState
 from low_tide.app.locker import Imported, LockerEntry
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
 from low_tide.app.loudness import LoudnessState, ThinCurve

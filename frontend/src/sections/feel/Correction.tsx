@@ -6,7 +6,7 @@ import { FIELD } from "../../parts/controls";
 import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
 import { Beside } from "./Beside";
-import { ampQuery, nameOf, type AmpOf, type Feel, type FeelState } from "./useFeel";
+import { ampQuery, type AmpOf, type Feel, type FeelState } from "./useFeel";
 
 const two = (value: number) => (Math.abs(value) < 0.005 ? "0" : value.toFixed(2).replace("-", "−"));
 
@@ -31,7 +31,7 @@ function Choice({
       >
         {state.feels.feels.map((f) => (
           <option key={f.id} value={f.id}>
-            {nameOf(f)}
+            {f.label}
           </option>
         ))}
       </select>

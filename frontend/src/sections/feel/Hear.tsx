@@ -6,7 +6,7 @@ import { Button } from "../../parts/controls";
 import { Failed } from "../../parts/states";
 import { short, signed } from "../../parts/table";
 import { Blind } from "./Blind";
-import { nameOf, type AmpOf, type Feel } from "./useFeel";
+import { type AmpOf, type Feel } from "./useFeel";
 import { usePlayer } from "./usePlayer";
 import { useRender, type Rendered } from "./useRender";
 
@@ -145,7 +145,9 @@ export function Hear({
         </label>
         <p className="mt-2">
           <b>Through:</b>{" "}
-          {chosen.length ? chosen.map(nameOf).join("; ") : "nothing yet; pick loads in the list first."}
+          {chosen.length
+            ? chosen.map((f) => f.label).join("; ")
+            : "nothing yet; pick loads in the list first."}
         </p>
         <div className="mt-2 flex items-center gap-2">
           <Button

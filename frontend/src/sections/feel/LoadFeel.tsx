@@ -16,7 +16,7 @@ import { Correction } from "./Correction";
 import { Hear } from "./Hear";
 import { Loads } from "./Loads";
 import { Pads } from "./Pads";
-import { nameOf, useFeel, type FeelState } from "./useFeel";
+import { useFeel, type FeelState } from "./useFeel";
 
 const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
 
@@ -55,7 +55,7 @@ function Drawn({
 }) {
   const feels = picked.flatMap((id) => state.feels.feels.filter((f) => f.id === id));
   const ohms = view === "ohms";
-  const curves = feels.map((f) => ({ name: nameOf(f), values: ohms ? f.magnitude : f.difference }));
+  const curves = feels.map((f) => ({ name: f.label, values: ohms ? f.magnitude : f.difference }));
   const told = feels.find((f) => f.id !== state.feels.reference && f.id !== feels[0]?.id) ?? feels[0];
   const table = {
     head: ["Frequency, Hz", ...curves.map((c) => `${c.name}, ${ohms ? "Ω" : "dB"}`)],
@@ -67,7 +67,7 @@ function Drawn({
   const sentence = ohms
     ? "What each is to the amp, over frequency; matches are judged by rating, not by this."
     : told
-      ? `${nameOf(told)}. ${told.words}`
+      ? `${told.label}. ${told.words}`
       : "Pick loads in the list.";
   const all = curves.flatMap((c) => c.values);
   return (
@@ -85,7 +85,7 @@ function Drawn({
               >
                 {state.feels.feels.map((f) => (
                   <option key={f.id} value={f.id}>
-                    {nameOf(f)}
+                    {f.label}
                   </option>
                 ))}
               </select>

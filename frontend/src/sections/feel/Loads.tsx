@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { TextInput } from "../../parts/controls";
 import { signed } from "../../parts/table";
-import { nameOf, type Feel, type FeelState } from "./useFeel";
+import { type Feel, type FeelState } from "./useFeel";
 
 const GROUPS = [
   ["resistor", "For comparison"],
@@ -26,7 +26,7 @@ export function Loads({
     words
       .toLowerCase()
       .split(/\s+/)
-      .every((w) => nameOf(f).toLowerCase().includes(w)),
+      .every((w) => f.label.toLowerCase().includes(w)),
   );
   const item = (feel: Feel) => {
     const line = stroke(feel.id);
@@ -39,8 +39,8 @@ export function Loads({
             checked={picked.includes(feel.id)}
             onChange={() => onPick(feel.id)}
           />
-          <span className="min-w-0 truncate font-semibold" title={nameOf(feel)}>
-            {nameOf(feel)}
+          <span className="min-w-0 truncate font-semibold" title={feel.label}>
+            {feel.label}
           </span>
           {state.here.includes(feel.id) && (
             <span className="shrink-0 rounded bg-shoal px-1 text-[11.5px]">on the Bench</span>

@@ -6,7 +6,7 @@ import { FIELD } from "../../parts/controls";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
 import { Beside } from "./Beside";
-import { ampQuery, nameOf, type AmpOf, type FeelState } from "./useFeel";
+import { ampQuery, type AmpOf, type FeelState } from "./useFeel";
 
 /** How an attenuator takes the cabinet's own curve away, step by step: what the speaker gets. */
 export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState; amp: AmpOf }) {
@@ -70,7 +70,7 @@ export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState;
             >
               {cabinets.map((c) => (
                 <option key={c.id} value={c.id}>
-                  {nameOf(c)}
+                  {c.label}
                 </option>
               ))}
             </select>

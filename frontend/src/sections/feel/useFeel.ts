@@ -11,9 +11,6 @@ export interface AmpOf {
   damping?: number;
 }
 
-export const nameOf = (feel: Pick<Feel, "name" | "mode">) =>
-  feel.mode ? `${feel.name}, ${feel.mode}` : feel.name;
-
 /** The query part that says which amp. */
 export const ampQuery = ({ amp, damping }: AmpOf) => ({ amp, ...(damping !== undefined && { damping }) });
 
