@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from low_tide.store.files import Home
-from low_tide.web.routes import api
+from low_tide.web.api import api
 from low_tide.web.server import create_app
 
 

@@ -7,13 +7,13 @@ from collections.abc import Iterable, Sequence
 
 from flask import Flask, Response, make_response
 from peewee import OperationalError
-from pydantic import BaseModel, ValidationError
+from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound, NotReady, Refusal, SwitchedOn
 from low_tide.core.hookup import HookupError
 from low_tide.formats.sentences import FormatError, sentences
-from low_tide.web import schemas
+from low_tide.web.api.base import Problem, model_named
 
 STATUS: dict[type[Refusal], int] = {
     NotFound: 404,
@@ -29,7 +29,7 @@ log = logging.getLogger(__name__)
 
 
 def problem(status: int, title: str, problems: Sequence[str], fields: Iterable[Sequence[str | int]] = ()) -> Response:
-    body = schemas.Problem(
+    body = Problem(
         title=title, status=status, detail=" ".join(problems), problems=list(problems), fields=[list(f) for f in fields]
     )
     response = make_response(body.model_dump_json(), status)
@@ -39,8 +39,7 @@ def problem(status: int, title: str, problems: Sequence[str], fields: Iterable[S
 
 def invalid_request(error: ValidationError) -> Response:
     """What a request's own model refuses: body, query or path."""
-    model = getattr(schemas, error.title, BaseModel)
-    found = sentences(error, model)
+    found = sentences(error, model_named(error.title))
     fields = [[s for s in path if s not in ("unit", "root")] for path in found.fields]
     return problem(422, Invalid.title, found.problems, fields)
 

@@ -10,8 +10,9 @@ from flask_openapi3 import Info, OpenAPI
 from low_tide import __version__
 from low_tide.store.files import Home
 from low_tide.store.models import database
-from low_tide.web import problems, routes, security
-from low_tide.web.schemas import Problem
+from low_tide.web import problems, security
+from low_tide.web.api import api
+from low_tide.web.api.base import Problem
 
 STATIC = Path(__file__).with_name("static")
 UNBUILT = "The front end has not been built yet. Run: make build\n"
@@ -42,7 +43,7 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
         if not database.is_closed():
             database.close()
 
-    app.register_api(routes.api)
+    app.register_api(api)
 
     @app.route("/assets/<path:name>")
     def assets(name: str) -> Response:

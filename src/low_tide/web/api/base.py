@@ -1,0 +1,104 @@
+"""What the routes of every section share: the blueprint, how answers are made, models used in several."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Annotated, Any, Generic, TypeVar
+
+from flask import Response, current_app
+from flask_openapi3 import APIBlueprint
+from flask_openapi3.utils import parse_parameters
+from pydantic import BaseModel, ConfigDict, Field, RootModel
+
+from low_tide.app.bench import BenchState
+from low_tide.store.files import Home
+
+Root = TypeVar("Root")
+
+
+class Model(BaseModel):
+    """Built when it is first used: building them all would double the time the server takes to start."""
+
+    model_config = ConfigDict(defer_build=True)
+
+
+class Whole(RootModel[Root], Generic[Root]):
+    """A value that is the whole body or answer."""
+
+    model_config = ConfigDict(defer_build=True)
+
+
+class Strict(Model):
+    model_config = ConfigDict(extra="forbid")
+
+
+class HookupPath(Model):
+    hookup_id: Annotated[str, Field(max_length=64)]
+
+
+class SearchQuery(Model):
+    search: Annotated[str, Field(max_length=200)] = ""
+
+
+class BenchOut(Whole[BenchState]):
+    pass
+
+
+class Problem(Model):
+    """A refusal, RFC 9457 problem details. `problems` are sentences, `fields` the paths they are about."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    problems: list[str]
+    fields: list[list[str | int]]
+
+
+def model_named(name: str, among: Iterable[type[BaseModel]] = (Model, Whole)) -> type[BaseModel]:
+    """The request's or answer's model of that name; the plainest of all where there is none."""
+    for each in among:
+        found = each if each.__name__ == name else model_named(name, each.__subclasses__())
+        if found is not BaseModel:
+            return found
+    return BaseModel
+
+
+class Routes(APIBlueprint):
+    """A blueprint that describes its routes only when asked to: schemas take longer to write than to serve."""
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        self._undescribed: list[tuple[tuple[Any, ...], dict[str, Any]]] = []
+        super().__init__(*args, **options)
+
+    def _collect_openapi_info(self, rule: str, func: Any, **options: Any) -> Any:
+        self._undescribed.append(((rule, func), options))
+        return parse_parameters(func, doc_ui=False)
+
+    def describe(self) -> None:
+        """Add every route to the OpenAPI document; before the blueprint is registered."""
+        for args, options in self._undescribed:
+            super()._collect_openapi_info(*args, **options)
+        self._undescribed = []
+
+
+api = Routes("api", __name__, url_prefix="/api", abp_responses={"4XX": Problem})
+
+
+def home() -> Home:
+    found: Home = current_app.config["HOME_FOLDER"]
+    return found
+
+
+def reply(model: type[BaseModel], value: Any, status: int = 200) -> Response:
+    """The value as the model's JSON. Values come from the program itself and are not validated again."""
+    return Response(model.model_construct(**value).model_dump_json(), status, mimetype="application/json")
+
+
+def reply_root(model: type[BaseModel], value: Any, status: int = 200) -> Response:
+    return reply(model, {"root": value}, status)
+
+
+def download(data: str | bytes, name: str, mimetype: str) -> Response:
+    safe = "".join(c if c.isalnum() or c in "-_." else "-" for c in name)
+    return Response(data, mimetype=mimetype, headers={"Content-Disposition": f'attachment; filename="{safe}"'})

@@ -1,0 +1,121 @@
+"""What serves every section: about, preferences, kinds, checks, find."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from flask import Response, current_app, request
+
+from low_tide import __version__
+from low_tide.app import bench, locker, log
+from low_tide.app import preferences as schools
+from low_tide.core.checks import REGISTRY
+from low_tide.core.gear import KINDS, Surrounding
+from low_tide.core.preferences import Preferences
+from low_tide.formats.documents import adapter
+from low_tide.web.api.base import Model, SearchQuery, Whole, api, reply
+
+
+class PreferencesBody(Whole[Preferences]):
+    pass
+
+
+class About(Model):
+    name: str
+    version: str
+    demo: bool
+
+
+class KindInfo(Model):
+    """A kind of gear: its names, whether it is a unit of hook-ups, and the JSON Schema its form is drawn from."""
+
+    kind: str
+    name: str
+    plural: str
+    placeable: bool
+    form: dict[str, Any]
+
+
+class CheckInfo(Model):
+    id: str
+    family: str
+    when: str
+
+
+class Found(Model):
+    """A hit of the search over everything."""
+
+    type: Literal["gear", "hookup", "take"]
+    id: str
+    name: str
+    detail: str
+
+
+class PreferencesOut(Model):
+    preferences: Preferences
+    form: dict[str, Any]
+
+
+class FoundList(Model):
+    found: list[Found]
+
+
+class KindList(Model):
+    kinds: list[KindInfo]
+
+
+class CheckList(Model):
+    checks: list[CheckInfo]
+
+
+@api.get("/about", responses={200: About})
+def about() -> Response:
+    return reply(About, {"name": "Low Tide", "version": __version__, "demo": current_app.config["DEMO"]})
+
+
+@api.get("/preferences", responses={200: PreferencesOut})
+def get_preferences() -> Response:
+    form = adapter(Preferences).json_schema()
+    return reply(PreferencesOut, {"preferences": schools.preferences(), "form": form})
+
+
+@api.put("/preferences", responses={200: PreferencesOut})
+def put_preferences(body: PreferencesBody) -> Response:
+    schools.choose(request.get_json())
+    return get_preferences()
+
+
+@api.get("/kinds", responses={200: KindList})
+def kinds() -> Response:
+    found = [
+        KindInfo(
+            kind=kind,
+            name=name,
+            plural=plural,
+            placeable=kind != "lead" and not issubclass(cls, Surrounding),
+            form=adapter(cls).json_schema(),
+        )
+        for kind, (cls, name, plural) in KINDS.items()
+    ]
+    return reply(KindList, {"kinds": found})
+
+
+@api.get("/checks", responses={200: CheckList})
+def checks() -> Response:
+    found = [CheckInfo(id=c.id, family=c.family, when=c.when) for c in REGISTRY.values()]
+    return reply(CheckList, {"checks": found})
+
+
+@api.get("/find", responses={200: FoundList})
+def find(query: SearchQuery) -> Response:
+    """Everything with these words in it: gear, hook-ups, takes."""
+    found = [Found(type="hookup", id=h.id, name=h.name, detail=h.words) for h in bench.listed(query.search)[:8]]
+    found += [
+        Found(type="gear", id=e.unit.id, name=e.unit.name, detail=e.unit.summary())
+        for e in locker.listed(query.search)[:12]
+    ]
+    found += [
+        Found(type="take", id=str(t.id), name=t.note.name, detail=f"take {t.number}, {t.hookup}")
+        for t in log.takes(search=query.search).takes[:8]
+    ]
+    return reply(FoundList, {"found": found})

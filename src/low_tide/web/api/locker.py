@@ -1,0 +1,134 @@
+"""The Locker over HTTP: gear, curves, import and export, the two-reading tool."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from flask import Response, request
+from pydantic import Field
+
+from low_tide.app import locker
+from low_tide.app.locker import Imported, LockerEntry
+from low_tide.core.amplifier import Readings, TwoReading
+from low_tide.formats.curves import ReadCurve, read_curve
+from low_tide.web.api.base import Model, Strict, Whole, api, download, reply, reply_root
+
+
+class GearPath(Model):
+    gear_id: Annotated[str, Field(max_length=64)]
+
+
+class GearQuery(Model):
+    search: Annotated[str, Field(max_length=200)] = ""
+    kind: Annotated[str, Field(max_length=30)] = ""
+    archived: bool = False
+
+
+class ImportQuery(Model):
+    replace: bool = False
+
+
+class KindQuery(Model):
+    kind: Annotated[str, Field(max_length=30)]
+
+
+class CurveQuery(Model):
+    to: Literal["zma", "csv"] = "zma"
+
+
+class TwoReadings(Whole[Readings]):
+    pass
+
+
+class GearBody(Whole[dict[str, Any]]):
+    """A unit's record. The locker validates it by kind and keeps fields that are not known here."""
+
+
+class GearEdit(Strict):
+    revision: int
+    unit: dict[str, Any]
+
+
+class GearList(Model):
+    entries: list[LockerEntry]
+
+
+class ImportedOut(Whole[Imported]):
+    pass
+
+
+class ReadCurveOut(Whole[ReadCurve]):
+    pass
+
+
+class TwoReadingOut(Whole[TwoReading]):
+    pass
+
+
+class EntryOut(Whole[LockerEntry]):
+    pass
+
+
+@api.get("/gear", responses={200: GearList})
+def gear_list(query: GearQuery) -> Response:
+    return reply(GearList, {"entries": locker.listed(query.search, query.kind, query.archived)})
+
+
+@api.post("/gear", responses={201: EntryOut})
+def gear_add(body: GearBody) -> Response:
+    return reply_root(EntryOut, locker.add(body.root), 201)
+
+
+@api.get("/gear/<gear_id>", responses={200: EntryOut})
+def gear_get(path: GearPath) -> Response:
+    return reply_root(EntryOut, locker.get(path.gear_id))
+
+
+@api.put("/gear/<gear_id>", responses={200: EntryOut})
+def gear_edit(path: GearPath, body: GearEdit) -> Response:
+    return reply_root(EntryOut, locker.edit(path.gear_id, body.unit, body.revision))
+
+
+@api.post("/gear/<gear_id>/duplicate", responses={201: EntryOut})
+def gear_duplicate(path: GearPath) -> Response:
+    return reply_root(EntryOut, locker.duplicate(path.gear_id), 201)
+
+
+@api.delete("/gear/<gear_id>", responses={204: None})
+def gear_delete(path: GearPath) -> Response:
+    locker.delete(path.gear_id)
+    return Response(status=204)
+
+
+@api.get("/gear/<gear_id>/curve")
+def gear_curve(path: GearPath, query: CurveQuery) -> Response:
+    return download(
+        locker.curve_file(path.gear_id, query.to), f"{path.gear_id}.{query.to}", "text/plain; charset=utf-8"
+    )
+
+
+@api.get("/locker.json")
+def locker_json() -> Response:
+    return download(locker.locker_file(), "locker.json", "application/json")
+
+
+@api.get("/locker.csv")
+def locker_table(query: KindQuery) -> Response:
+    return download("\ufeff" + locker.locker_csv(query.kind), f"{query.kind}.csv", "text/csv; charset=utf-8")
+
+
+@api.post("/locker/import", responses={200: ImportedOut})
+def locker_import(query: ImportQuery) -> Response:
+    """The body is a locker file, JSON or CSV; all of it is taken in, or nothing."""
+    return reply_root(ImportedOut, locker.bring_in(request.get_data(), query.replace))
+
+
+@api.post("/curves/read", responses={200: ReadCurveOut})
+def curve_read() -> Response:
+    """The body is a curve as ZMA or CSV; the answer is what a record keeps of it."""
+    return reply_root(ReadCurveOut, read_curve(request.get_data()))
+
+
+@api.post("/tools/output-impedance", responses={200: TwoReadingOut})
+def tool_output_impedance(body: TwoReadings) -> Response:
+    return reply_root(TwoReadingOut, locker.output_impedance(body.root))

@@ -1,0 +1,169 @@
+"""The Log over HTTP: sessions, takes, recordings, lines."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated
+
+from flask import Response, request, send_file
+from pydantic import Field
+
+from low_tide.app import log
+from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
+from low_tide.core.spec import Spec
+from low_tide.web.api.base import BenchOut, Model, Strict, Whole, api, download, home, reply, reply_root
+
+
+class TakePath(Model):
+    take_id: int
+
+
+class SessionPath(Model):
+    session_id: int
+
+
+class TakesQuery(Model):
+    session: int | None = None
+    search: Annotated[str, Field(max_length=200)] = ""
+    page: Annotated[int, Field(ge=1, le=1_000_000)] = 1
+    audio: bool = False
+
+
+class LogQuery(Model):
+    session: int | None = None
+
+
+class AudioQuery(Model):
+    name: Annotated[str, Field(max_length=300)] = "take"
+
+
+class NoteBody(Whole[TakeNote]):
+    pass
+
+
+class NewSession(Strict):
+    name: Annotated[str, Field(max_length=400)]
+    notes: Annotated[str, Field(max_length=8000)] = ""
+
+
+class NewTake(Strict):
+    hookup: Annotated[str, Field(max_length=64)]
+    note: TakeNote
+
+
+class SessionList(Model):
+    sessions: list[Session]
+
+
+class TakeOut(Whole[Take]):
+    pass
+
+
+class TakePageOut(Whole[TakePage]):
+    pass
+
+
+class SessionOut(Whole[Session]):
+    pass
+
+
+class LinePath(Model):
+    line_id: int
+
+
+class NewLine(Strict):
+    text: Annotated[str, Spec("Note", le=1000)]
+    session: int | None = None
+
+
+class LineList(Model):
+    lines: tuple[LogLine, ...]
+
+
+class LogLineOut(Whole[LogLine]):
+    pass
+
+
+@api.get("/sessions", responses={200: SessionList})
+def session_list() -> Response:
+    return reply(SessionList, {"sessions": log.sessions()})
+
+
+@api.post("/sessions", responses={201: SessionOut})
+def session_new(body: NewSession) -> Response:
+    return reply_root(SessionOut, log.new_session(body.name, body.notes), 201)
+
+
+@api.post("/sessions/<int:session_id>/takes", responses={201: TakeOut})
+def take_new(path: SessionPath, body: NewTake) -> Response:
+    return reply_root(TakeOut, log.log_take(path.session_id, body.hookup, request.get_json()["note"]), 201)
+
+
+@api.get("/takes", responses={200: TakePageOut})
+def take_list(query: TakesQuery) -> Response:
+    return reply_root(TakePageOut, log.takes(query.session, query.search, query.page, query.audio))
+
+
+@api.get("/takes/<int:take_id>", responses={200: TakeOut})
+def take_get(path: TakePath) -> Response:
+    return reply_root(TakeOut, log.take(path.take_id))
+
+
+@api.put("/takes/<int:take_id>", responses={200: TakeOut})
+def take_edit(path: TakePath, body: NoteBody) -> Response:
+    return reply_root(TakeOut, log.edit_take(path.take_id, request.get_json()))
+
+
+@api.delete("/takes/<int:take_id>", responses={204: None})
+def take_delete(path: TakePath) -> Response:
+    log.delete_take(home(), path.take_id)
+    return Response(status=204)
+
+
+@api.get("/takes/<int:take_id>/snapshot")
+def take_snapshot(path: TakePath) -> Response:
+    return download(json.dumps(log.snapshot(path.take_id)), f"take-{path.take_id}.json", "application/json")
+
+
+@api.post("/takes/<int:take_id>/audio", responses={200: TakeOut})
+def take_attach(path: TakePath, query: AudioQuery) -> Response:
+    return reply_root(TakeOut, log.attach(home(), path.take_id, query.name, request.stream))
+
+
+@api.get("/takes/<int:take_id>/audio")
+def take_audio(path: TakePath) -> Response:
+    file, name = log.audio_path(home(), path.take_id)
+    return send_file(file, download_name=name, conditional=True)
+
+
+@api.post("/takes/<int:take_id>/recall", responses={201: BenchOut})
+def take_recall(path: TakePath) -> Response:
+    return reply_root(BenchOut, log.recall(path.take_id), 201)
+
+
+@api.get("/log.csv")
+def log_csv(query: LogQuery) -> Response:
+    return download("\ufeff" + log.export_csv(query.session), "low-tide-log.csv", "text/csv")
+
+
+@api.get("/log.json")
+def log_json(query: LogQuery) -> Response:
+    text = json.dumps(log.export_json(query.session), ensure_ascii=False, indent=1)
+    return download(text, "low-tide-log.json", "application/json")
+
+
+@api.get("/lines", responses={200: LineList})
+def line_list(query: LogQuery) -> Response:
+    """Lines of the log that belong to no take."""
+    return reply(LineList, {"lines": log.lines(query.session)})
+
+
+@api.post("/lines", responses={201: LogLineOut})
+def line_new(body: NewLine) -> Response:
+    return reply_root(LogLineOut, log.write_line(body.text, body.session), 201)
+
+
+@api.delete("/lines/<int:line_id>", responses={204: None})
+def line_delete(path: LinePath) -> Response:
+    log.delete_line(path.line_id)
+    return Response(status=204)
