@@ -65,6 +65,20 @@ def test_a_rung_shows_what_it_leads_to_before_it_is_put_on(bench: Page, server: 
     expect(chosen).to_contain_text("Godwit 45 then sees")
 
 
+def test_rungs_are_reached_with_tab_and_the_arrows(bench: Page, server: Server) -> None:
+    go(bench, server)
+    box = bench.get_by_role("group", name="Caisson 120")
+    expect(box.locator("[tabindex='0']")).to_have_count(1)
+    box.get_by_role("button", name=re.compile("−19 dB")).focus()
+    bench.keyboard.press("ArrowDown")
+    expect(box.get_by_role("button", name=re.compile("−20 dB"))).to_be_focused()
+    bench.keyboard.press("ArrowUp")
+    bench.keyboard.press("ArrowUp")
+    expect(box.get_by_role("button", name=re.compile("−18 dB: .* as it stands"))).to_be_focused()
+    bench.keyboard.press("Enter")
+    expect(bench.get_by_role("region", name="Chosen step")).to_contain_text("As it stands now.")
+
+
 def test_the_hour_changes_the_verdict_and_bad_ones_are_named(bench: Page, server: Server) -> None:
     go(bench, server)
     verdict, hour = bench.get_by_label("Verdict"), bench.get_by_label("Hour of the day")

@@ -148,7 +148,12 @@ def test_one_load_is_made_to_sound_like_another(damping: float, pair: tuple[str,
 
 
 def test_nothing_to_correct_needs_no_band() -> None:
-    assert eq.fit_bands(np.zeros(len(F))).bands == ()
+    nothing = eq.fit_bands(np.zeros(len(F)))
+    assert nothing.bands == ()
+    assert eq.correction_words(nothing, "A", "B") == "A and B sound alike on this amp: nothing to correct."
+    one = eq.fit_bands(eq.band_gain(eq.Band("high shelf", 2000, 6, 0.71), F))
+    assert eq.correction_words(one, "A", "B").startswith("1 band makes A sound like B to within 0")
+    assert eq.correction_words(one, "A", "B").endswith("at the worst, from 60 Hz to 10 kHz.")
 
 
 @pytest.mark.parametrize("rate", eq.RATES)

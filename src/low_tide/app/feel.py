@@ -10,7 +10,7 @@ from low_tide.app import bench
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.locker import GearName
 from low_tide.core.amplifier import DAMPING_NAMES, DAMPING_PRESETS
-from low_tide.core.correction import Equalisation, fit_bands, minimum_phase_fir
+from low_tide.core.correction import Equalisation, correction_words, fit_bands, minimum_phase_fir
 from low_tide.core.feel import RESISTOR, Contender, FeelSet, PadSet, contenders, feel_set, jack_response, pad_set
 from low_tide.core.feel import tap_for as nearest_tap
 from low_tide.core.gear import Amp, Attenuator
@@ -64,6 +64,7 @@ class Corrected:
     like: str
     frequency: tuple[float, ...]
     correction: Equalisation
+    words: str
 
 
 def _amps(rig: Rig) -> list[Amp]:
@@ -156,7 +157,7 @@ def correction(hookup_id: str, source: str, like: str, amp: str = "", damping: f
     made = fit_bands(target)
     shown = replace(made, target=_thinned(made.target), fitted=_thinned(made.fitted))
     frequency = tuple(frequency_grid()[::SHOWN_EVERY].tolist())
-    return Corrected(first.label, second.label, frequency, shown)
+    return Corrected(first.label, second.label, frequency, shown, correction_words(made, first.label, second.label))
 
 
 def correction_csv(found: Corrected) -> str:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from low_tide.core.response import Real, frequency_grid, programme_weights
+from low_tide.core.units import figure
 
 FIT_BAND = (60.0, 10_000.0)
 MOST_BANDS = 6
@@ -123,6 +124,17 @@ def fit_bands(target_db: Real, most: int = MOST_BANDS) -> Equalisation:
     worst = float(np.abs(left[told]).max())
     gain = float(-10 * np.log10(weights @ 10 ** (bands_gain(bands, f) / 10)))
     return Equalisation(bands, gain, residual, worst, tuple(target.tolist()), tuple(fitted.tolist()))
+
+
+def correction_words(made: Equalisation, source: str, like: str) -> str:
+    """'3 bands make A sound like B to within 0.12 dB RMS, 0.22 dB at the worst, from 60 Hz to 10 kHz.'"""
+    if not made.bands:
+        return f"{source} and {like} sound alike on this amp: nothing to correct."
+    some = f"{len(made.bands)} band{'s make' if len(made.bands) > 1 else ' makes'}"
+    return (
+        f"{some} {source} sound like {like} to within {figure(made.residual, 2)} dB RMS,"
+        f" {figure(made.worst, 2)} dB at the worst, from {figure(FIT_BAND[0])} Hz to {figure(FIT_BAND[1] / 1000)} kHz."
+    )
 
 
 def minimum_phase_fir(target_db: Real, rate: int) -> NDArray[np.float64]:

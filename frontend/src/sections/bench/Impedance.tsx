@@ -2,7 +2,7 @@ import { useState, type ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import FrequencyChart, { type FrequencyCurve } from "../../parts/FrequencyChart";
-import { strokeOf } from "../../parts/strokes";
+import { Stroke } from "../../parts/Stroke";
 import { short } from "../../parts/table";
 
 type Spectra = Schemas["Spectra"];
@@ -107,9 +107,7 @@ export default function Impedance({ title, hookup, spectra, before }: Props) {
           </span>
           {curves.map(({ name }, i) => (
             <span key={name} className="flex items-center gap-1">
-              <svg width="26" height="6" aria-hidden>
-                <path d="M0 3h26" strokeWidth="2.4" {...strokeOf(i)} />
-              </svg>
+              <Stroke of={i} />
               {name}
             </span>
           ))}

@@ -1,8 +1,9 @@
-import { ChevronDown, Ellipsis, Eye, Map as Overview, Plus, Redo2, Search, Undo2 } from "lucide-react";
+import { Ellipsis, Eye, Map as Overview, Plus, Search } from "lucide-react";
 import type { BenchState } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Menu } from "../../parts/Menu";
 import type { Bench } from "./useBench";
+import { WhichHookup } from "./WhichHookup";
 
 interface Props {
   bench: Bench;
@@ -30,34 +31,7 @@ export function Toolbar({
 }: Props) {
   return (
     <div className="no-print flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-5 pt-2 pb-1 text-[13px] lg:flex-nowrap lg:[&>*:not(:first-child)]:shrink-0">
-      <button
-        type="button"
-        onClick={onChoose}
-        aria-label={`Hook-up: ${state.name}. Choose another`}
-        className="flex min-w-0 items-center gap-1 rounded-md border border-line bg-sheet px-2 py-0.5 text-[14px] font-bold hover:border-ink"
-      >
-        <span className="truncate">{state.name}</span> <ChevronDown size={15} className="shrink-0" />
-      </button>
-      <Button
-        look="quiet"
-        className="!px-1.5"
-        disabled={bench.held ? bench.held.length === 0 : !state.undo || bench.busy}
-        onClick={bench.undo}
-        title={`Undo ${state.undo ?? ""}`}
-        aria-label={`Undo ${state.undo ?? ""}`}
-      >
-        <Undo2 size={15} />
-      </Button>
-      <Button
-        look="quiet"
-        className="!px-1.5"
-        disabled={!state.redo || bench.busy || bench.held !== undefined}
-        onClick={bench.redo}
-        title={`Redo ${state.redo ?? ""}`}
-        aria-label={`Redo ${state.redo ?? ""}`}
-      >
-        <Redo2 size={15} />
-      </Button>
+      <WhichHookup bench={bench} state={state} onChoose={onChoose} />
       <Button look="quiet" className="!px-1.5" onClick={onAdd}>
         <Plus size={15} /> Add a unit
       </Button>

@@ -4,7 +4,8 @@ import { answer, api } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD } from "../../parts/controls";
 import { Failed, Loading } from "../../parts/states";
-import { short } from "../../parts/table";
+import { Stroke } from "../../parts/Stroke";
+import { short, signed } from "../../parts/table";
 import { Beside } from "./Beside";
 import { ampQuery, type AmpOf, type Feel, type FeelState } from "./useFeel";
 
@@ -49,21 +50,16 @@ function unlike(all: Feel[], source: string): string {
   return (far.find((f) => f.kind === "cabinet") ?? far[0] ?? others[0])?.id ?? "";
 }
 
+/** What is asked first: the load on the Bench, or a resistor, made to sound like the cabinet. */
+function pair({ feels: { feels }, here }: FeelState): [string, string] {
+  const own = (kind: string) => feels.find((f) => f.kind === kind && here.includes(f.id))?.id;
+  const source = own("load") ?? feels.find((f) => f.kind === "resistor")?.id ?? "";
+  return [source, own("cabinet") ?? unlike(feels, source)];
+}
+
 /** Bands and a filter that make one load sound like another, with what they leave over. */
-export function Correction({
-  hookup,
-  state,
-  amp,
-  from,
-}: {
-  hookup: string;
-  state: FeelState;
-  amp: AmpOf;
-  from?: string;
-}) {
-  const all = state.feels.feels;
-  const [source, setSource] = useState(from ?? all[0]?.id ?? "");
-  const [like, setLike] = useState(() => unlike(all, from ?? all[0]?.id ?? ""));
+export function Correction({ hookup, state, amp }: { hookup: string; state: FeelState; amp: AmpOf }) {
+  const [[source, like], setPair] = useState(() => pair(state));
   const given = { source, like, ...ampQuery(amp) };
   const query = useQuery({
     queryKey: ["feel", hookup, "correction", given],
@@ -77,11 +73,6 @@ export function Correction({
   });
   const found = query.data;
   const bands = found?.correction.bands ?? [];
-  const sentence = found
-    ? bands.length
-      ? `${bands.length} band${bands.length === 1 ? "" : "s"} make ${found.source} sound like ${found.like} to within ${short(Number(found.correction.residual.toPrecision(2)))} dB RMS, ${short(Number(found.correction.worst.toPrecision(2)))} dB at the worst.`
-      : `${found.source} and ${found.like} sound alike on this amp: nothing to correct.`
-    : "";
   const params = new URLSearchParams(Object.entries(given).map(([k, v]) => [k, String(v)]));
   const base = `/api/hookups/${hookup}/feel/correction`;
   const table = {
@@ -89,11 +80,11 @@ export function Correction({
     rows: bands.map((b) => [b.kind, Math.round(b.frequency), two(b.gain), two(b.q)]),
   };
   return (
-    <ChartFrame title={<b>Correction</b>} sentence={sentence} table={table} roomy>
+    <ChartFrame title={<b>Correction</b>} sentence={found?.words ?? ""} table={table} roomy>
       <div className="flex h-full flex-col">
         <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 pt-1.5 text-[13px]">
-          <Choice label="Make" value={source} state={state} onChoose={setSource} />
-          <Choice label="sound like" value={like} state={state} onChoose={setLike} />
+          <Choice label="Make" value={source} state={state} onChoose={(id) => setPair([id, like])} />
+          <Choice label="sound like" value={like} state={state} onChoose={(id) => setPair([source, id])} />
         </div>
         {query.error ? (
           <Failed error={query.error} />
@@ -108,6 +99,9 @@ export function Correction({
               { name: "bands", values: found.correction.fitted },
             ]}
           >
+            <p className="flex items-center gap-2 pb-1.5 text-[12.5px] text-ink-2">
+              <Stroke of={0} /> wanted <Stroke of={1} className="ml-2" /> bands
+            </p>
             <table className="w-full text-[13px]">
               <thead className="text-left text-ink-2">
                 <tr>
@@ -122,7 +116,7 @@ export function Correction({
                   <tr key={b.kind + b.frequency} className="border-t border-line">
                     <td className="py-1 font-semibold">{b.kind}</td>
                     <td>{Math.round(b.frequency)} Hz</td>
-                    <td>{short(Number(b.gain.toFixed(1)))} dB</td>
+                    <td>{signed(b.gain)} dB</td>
                     <td>{short(Number(b.q.toFixed(2)))}</td>
                   </tr>
                 ))}
@@ -130,7 +124,7 @@ export function Correction({
                   <td className="py-1 font-semibold" colSpan={2}>
                     over all
                   </td>
-                  <td colSpan={2}>{short(Number(found.correction.gain.toFixed(1)))} dB</td>
+                  <td colSpan={2}>{signed(found.correction.gain)} dB</td>
                 </tr>
               </tbody>
             </table>

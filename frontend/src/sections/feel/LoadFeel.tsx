@@ -2,7 +2,6 @@ import { lazy, Suspense, useState } from "react";
 import type { BenchState } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD, TextInput } from "../../parts/controls";
-import { strokeOf } from "../../parts/strokes";
 import { useKeys } from "../../parts/keys";
 import { usePreferences } from "../../parts/Preferences";
 import { Failed, Loading } from "../../parts/states";
@@ -198,7 +197,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           {view === "pads" ? (
             <Pads hookup={state.id} state={feel} amp={of} />
           ) : view === "correction" ? (
-            <Correction hookup={state.id} state={feel} amp={of} from={feel.here[0]} />
+            <Correction hookup={state.id} state={feel} amp={of} />
           ) : (
             <Drawn state={feel} picked={picked} view={view} onReference={setReference} />
           )}
@@ -215,7 +214,6 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           <Loads
             state={feel}
             picked={picked}
-            stroke={(id) => (picked.includes(id) ? strokeOf(picked.indexOf(id)) : undefined)}
             onPick={(id) => setPicks(picked.includes(id) ? picked.filter((p) => p !== id) : [...picked, id])}
           />
         )}

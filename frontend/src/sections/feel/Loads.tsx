@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { TextInput } from "../../parts/controls";
+import { Stroke } from "../../parts/Stroke";
 import { signed } from "../../parts/table";
-import { type Feel, type FeelState } from "./useFeel";
+import type { Feel, FeelState } from "./useFeel";
 
 const GROUPS = [
   ["resistor", "For comparison"],
@@ -13,12 +14,10 @@ const GROUPS = [
 export function Loads({
   state,
   picked,
-  stroke,
   onPick,
 }: {
   state: FeelState;
   picked: string[];
-  stroke: (id: string) => { stroke: string; strokeDasharray: string } | undefined;
   onPick: (id: string) => void;
 }) {
   const [words, setWords] = useState("");
@@ -29,14 +28,14 @@ export function Loads({
       .every((w) => f.label.toLowerCase().includes(w)),
   );
   const item = (feel: Feel) => {
-    const line = stroke(feel.id);
+    const at = picked.indexOf(feel.id);
     return (
       <li key={feel.id} className="border-t border-line px-4 py-1.5">
         <label className="flex items-center gap-2">
           <input
             type="checkbox"
             className="accent-[var(--deep)]"
-            checked={picked.includes(feel.id)}
+            checked={at >= 0}
             onChange={() => onPick(feel.id)}
           />
           <span className="min-w-0 truncate font-semibold" title={feel.label}>
@@ -45,11 +44,7 @@ export function Loads({
           {state.here.includes(feel.id) && (
             <span className="shrink-0 rounded bg-shoal px-1 text-[11.5px]">on the Bench</span>
           )}
-          {line && (
-            <svg width="30" height="8" aria-hidden className="ml-auto shrink-0">
-              <path d="M0 4h30" strokeWidth="2.6" {...line} />
-            </svg>
-          )}
+          {at >= 0 && <Stroke of={at} className="ml-auto" />}
         </label>
         <p className="pl-6 text-[12.5px] text-ink-2">
           {feel.id === state.feels.reference

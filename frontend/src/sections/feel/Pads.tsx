@@ -4,7 +4,8 @@ import { answer, api } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD } from "../../parts/controls";
 import { Empty, Failed, Loading } from "../../parts/states";
-import { short } from "../../parts/table";
+import { Stroke } from "../../parts/Stroke";
+import { short, signed } from "../../parts/table";
 import { Beside } from "./Beside";
 import { ampQuery, type AmpOf, type FeelState } from "./useFeel";
 
@@ -100,11 +101,13 @@ export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState;
                 </tr>
               </thead>
               <tbody>
-                {found.steps.map((s) => (
+                {found.steps.map((s, i) => (
                   <tr key={s.down_db} className="border-t border-line">
-                    <td className="py-1 font-semibold">{name(s.down_db)}</td>
-                    <td>+{s.bass.toFixed(1)} dB</td>
-                    <td>{`${s.presence < 0 ? "−" : "+"}${Math.abs(s.presence).toFixed(1)}`} dB</td>
+                    <td className="py-1 font-semibold">
+                      <Stroke of={i} /> {name(s.down_db)}
+                    </td>
+                    <td>{signed(s.bass)} dB</td>
+                    <td>{signed(s.presence)} dB</td>
                   </tr>
                 ))}
               </tbody>

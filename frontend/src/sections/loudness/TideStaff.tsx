@@ -1,5 +1,7 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { signed } from "../../parts/table";
+import { Column, type Placed } from "./Column";
+import { spread } from "./spread";
 import { dba, type Rung, type Staff } from "./useLoudness";
 
 const TOP = 16;
@@ -29,24 +31,12 @@ function marksOf(staff: Staff) {
   });
 }
 
-/** Labels down a side, pushed apart so that none lies on another. */
-function spread(rows: number[], gap: number): number[] {
-  const order = rows.map((y, i) => [y, i] as const).sort((a, b) => a[0] - b[0]);
-  const found = new Array<number>(rows.length);
-  let last = -Infinity;
-  for (const [y, i] of order) {
-    last = Math.max(y, last + gap);
-    found[i] = last;
-  }
-  return found;
-}
-
 /** The ladders that lead to a level at the chosen place, each rung with it. */
 function columnsOf(staff: Staff, at: number) {
   return staff.ladders
     .map((ladder) => ({
       ...ladder,
-      rungs: ladder.rungs.flatMap((rung) => {
+      rungs: ladder.rungs.flatMap((rung): Placed[] => {
         const level = rung.levels[at];
         return level == null ? [] : [{ ...rung, level }];
       }),
@@ -157,72 +147,25 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
           </text>
         </g>
       )}
-      {columns.map(({ unit, name, rungs }, i) => {
-        const x = left + i * column;
-        const sparse = rungs.length > 1 && rungs.length <= 10;
-        const shown = spread(
-          rungs.map((r) => y(r.level)),
-          13,
-        );
-        return (
-          <g key={unit}>
-            <path
-              d={`M${x + 14} ${y(Math.max(...rungs.map((r) => r.level)))}V${y(Math.min(...rungs.map((r) => r.level)))}`}
-              className="stroke-line"
-              strokeWidth={1.5}
-            />
-            {rungs.map((rung, j) => {
-              const { level } = rung;
-              const held = chosen?.unit === rung.unit && chosen.position === rung.position;
-              const near = Math.abs(level - wanted) <= staff.near_db;
-              const ink = rung.is_now ? "stroke-ink" : near ? "stroke-deep" : "stroke-ink-2";
-              return (
-                <g
-                  key={rung.position}
-                  role="button"
-                  tabIndex={sparse || rungs.length === 1 || rung.is_now || held ? 0 : -1}
-                  aria-label={`${name} ${rung.position}: ${dba(level)}${rung.is_now ? ", as it stands" : ""}`}
-                  aria-pressed={held}
-                  onClick={() => onChoose(rung)}
-                  onKeyDown={(event) => {
-                    if (event.key !== "Enter" && event.key !== " ") return;
-                    event.preventDefault();
-                    onChoose(rung);
-                  }}
-                  className="cursor-pointer"
-                >
-                  <rect x={x} y={y(level) - 5} width={column - 6} height={10} fill="transparent" />
-                  <path
-                    d={`M${x + 3} ${y(level)}h22`}
-                    className={ink}
-                    strokeWidth={rung.is_now || held ? 5 : near ? 4 : 2.2}
-                  />
-                  {rung.is_now && <circle cx={x + 14} cy={y(level)} r={5} className="fill-ink" />}
-                  {(sparse || rung.is_now || held) && (
-                    <text
-                      x={x + 31}
-                      y={(sparse ? shown[j]! : y(level)) + 4}
-                      className={`text-[12px] ${rung.is_now ? "fill-ink font-bold" : near ? "fill-ink font-semibold" : "fill-ink-2"}`}
-                    >
-                      {rung.position}
-                    </text>
-                  )}
-                </g>
-              );
-            })}
-            <text x={x + 2} y={height - BOTTOM + 16} className="fill-ink text-[12.5px] font-semibold">
-              {name}
-            </text>
-            <text x={x + 2} y={height - BOTTOM + 31} className="fill-ink-2 text-[11.5px]">
-              {rungs.some((r) => r.is_now)
-                ? "in use"
-                : rungs.length === 1
-                  ? "beside the speaker"
-                  : `${rungs.length} positions`}
-            </text>
-          </g>
-        );
-      })}
+      <g>
+        <path d={`M${SCALE} ${y(wanted)}H${width - 8}`} className="stroke-deep" strokeWidth={3} />
+        <path d={`M${SCALE} ${y(wanted)}l-9 -6v12z`} className="fill-deep" />
+      </g>
+      {columns.map(({ unit, name, rungs }, i) => (
+        <Column
+          key={unit}
+          name={name}
+          rungs={rungs}
+          x={left + i * column}
+          width={column}
+          foot={height - BOTTOM}
+          y={y}
+          wanted={wanted}
+          near={staff.near_db}
+          chosen={chosen?.unit === unit ? chosen : undefined}
+          onChoose={onChoose}
+        />
+      ))}
       <g
         role="slider"
         tabIndex={0}
@@ -240,8 +183,6 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
         className="cursor-ns-resize"
       >
         <rect x={SCALE} y={y(wanted) - 9} width={width - SCALE - 8} height={18} fill="transparent" />
-        <path d={`M${SCALE} ${y(wanted)}H${width - 8}`} className="stroke-deep" strokeWidth={3} />
-        <path d={`M${SCALE} ${y(wanted)}l-9 -6v12z`} className="fill-deep" />
         <rect x={width - 118} y={y(wanted) + 4} width={108} height={18} rx={4} className="fill-deep" />
         <text
           x={width - 64}
