@@ -10,7 +10,7 @@ import pytest
 from low_tide.core.gear import Amp, Attenuator, Cabinet, Load, Unit
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.cabinet import Driver
-from low_tide.core.hookup import checked
+from low_tide.core.hookup import Correction, Known, Occasion, checked
 from low_tide.core.judge import judge
 from low_tide.core.planner import Answer, Progress, Wish, search
 from low_tide.core.planner.assemble import NoWay, assemble
@@ -39,6 +39,15 @@ def answer(wish: Wish, gear: dict[str, Unit] | None = None, **more: object) -> A
     *_, last = search(wish, GEAR if gear is None else gear, **more)  # type: ignore[arg-type]
     assert isinstance(last, Answer)
     return last
+
+
+def test_what_readings_taught_counts_for_proposals() -> None:
+    night = replace(HOOKUPS["quiet-hold"], occasion=Occasion("22:30"))
+    wish = Wish("down", 24, amp="godwit-45", line=False)
+    quiet = Known({p.id: Correction(-60, 1, 3) for p in checked(night, GEAR).places()})
+    doubtful, proven = answer(wish, now=night), answer(wish, now=night, known=quiet)
+    assert all(any("limit" in cost for cost in p.costs) for p in doubtful.proposals)
+    assert not any("limit" in cost for p in proven.proposals for cost in p.costs)
 
 
 def owned(*units: Unit) -> dict[str, Unit]:

@@ -382,7 +382,7 @@ def find(wish: Wish, now: str = "") -> Iterator[Progress | Answer]:
         if gear_id and (gear_id not in gear or gear[gear_id].kind != what):
             raise Invalid(f"There is no {what} “{gear_id}” in the locker.")
     on_bench = load_hookup(_revision(row, row.current).doc) if row else None
-    return search(wish, gear, preferences(), on_bench)
+    return search(wish, gear, preferences(), on_bench, known=known())
 
 
 def one_slip(hookup_id: str) -> tuple[Slip, ...]:

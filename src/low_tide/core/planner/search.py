@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import count
 
 import numpy as np
@@ -14,7 +14,7 @@ from low_tide.core.circuit import outputs, real_network
 from low_tide.core.finding import RANK
 from low_tide.core.gear import Amp, Attenuator, Cabinet, Unit
 from low_tide.core.gear.base import Site
-from low_tide.core.hookup import GearById, Hookup, HookupError, Rig
+from low_tide.core.hookup import GearById, Hookup, HookupError, Known, Rig
 from low_tide.core.judge import Judgement, judge, mends
 from low_tide.core.network import Network, NetworkError, input_impedance
 from low_tide.core.planner.assemble import NoWay, assemble
@@ -55,16 +55,21 @@ class Answer:
     stopped: bool = False
 
 
+NOTHING_MEASURED = Known()
+
+
 def search(
     wish: Wish,
     gear: GearById,
     preferences: Preferences | None = None,
     now: Hookup | None = None,
     stop: Callable[[], bool] = lambda: False,
+    known: Known = NOTHING_MEASURED,
 ) -> Iterator[Progress | Answer]:
     """Look for hook-ups that fulfil a wish; tells how far it is and ends with one Answer.
 
-    `stop` is asked now and then; once true, the answer holds what was found so far.
+    `stop` is asked now and then; once true, the answer holds what was found so far. `known`: what readings
+    taught, which counts for proposals as it does on the bench.
     """
     schools = preferences or Preferences()
     units = tuple(gear.values())
@@ -96,7 +101,7 @@ def search(
             if stop():
                 stopped = True
                 break
-            made = _propose(found.candidate, wish, gear, schools, now)
+            made = _propose(found.candidate, wish, gear, schools, now, known)
             if isinstance(made, NoWay):
                 unbuilt.setdefault(way, made.why)
             else:
@@ -157,13 +162,13 @@ def _rough(found: Screened, wish: Wish) -> float:
 
 
 def _propose(
-    candidate: Candidate, wish: Wish, gear: GearById, preferences: Preferences, now: Hookup | None
+    candidate: Candidate, wish: Wish, gear: GearById, preferences: Preferences, now: Hookup | None, known: Known
 ) -> Proposal | NoWay:
     name = _name(candidate)
     rig = assemble(candidate, gear, now, wish.wants_line(), name)
     if isinstance(rig, NoWay):
         return rig
-    judged = _levelled(judge(rig, preferences))
+    judged = _levelled(judge(replace(rig, known=known), preferences))
     if judged.verdict.severity == "stop":
         worst = judged.findings[0]
         return NoWay(worst.text.rstrip("."))
