@@ -160,11 +160,11 @@ def test_a_hookup_is_renamed_and_copied(bench: Page, server: Server) -> None:
 def test_undo_after_a_restart(page: Page, server: Server) -> None:
     page.goto(server.url + "bench/split-fog")
     page.get_by_role("radio", name="4", exact=True).click()
-    expect(page.get_by_role("button", name="Undo Godwit 45: tap 4")).to_be_enabled()
+    expect(page.get_by_role("button", name="Undo Godwit 45: tap 4 Ω")).to_be_enabled()
     server.kill()
     server.start()
     page.goto(server.url + "bench/split-fog")
-    page.get_by_role("button", name="Undo Godwit 45: tap 4").click()
+    page.get_by_role("button", name="Undo Godwit 45: tap 4 Ω").click()
     expect(page.get_by_text("Godwit 45 sees 4 Ω on its 8 Ω tap.")).to_be_visible()
 
 

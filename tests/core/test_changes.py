@@ -109,9 +109,10 @@ def test_changes_that_name_nothing_are_refused(change: Change, says: str) -> Non
         (Connect("lead2", End("amp", "out2"), End("cab", "in1")), "connect Amp to Cab"),
         (Connect("lead2", End("amp", "out2")), "plug a lead into Amp"),
         (Disconnect("lead1"), "put Lead 1 away"),
-        (SetControl("amp", "tap", "4"), "Amp: tap 4"),
+        (SetControl("amp", "tap", "4"), "Amp: tap 4 Ω"),
+        (SetControl("amp", "tap", "?"), "Amp: tap ?"),
         (SetControl("amp", "flat_out", True), "Amp: run flat out on"),
-        (SetControl("load", "line.pot", -6.0), "Load: line level −6"),
+        (SetControl("load", "line.pot", -6.0), "Load: line level −6 dB"),
         (Describe(name="x"), "name and notes"),
     ],
 )

@@ -35,7 +35,7 @@ def test_a_change_is_judged_and_undone(client: FlaskClient) -> None:
     assert bench(client)["analysis"]["verdict"]["words"] == "Do not switch on"
     after = change(client, TAP_4).json
     assert after["analysis"]["verdict"]["stops"] == 0
-    assert after["undo"] == "Godwit 45: tap 4"
+    assert after["undo"] == "Godwit 45: tap 4 Ω"
     undone = client.post("/api/hookups/split-fog/undo", json={"saves": 2}).json
     assert undone["analysis"]["verdict"]["stops"] == 1
     redone = client.post("/api/hookups/split-fog/redo", json={"saves": 3}).json
@@ -68,7 +68,7 @@ def test_a_copy_is_of_the_state_that_was_seen_whatever_came_after(client: FlaskC
     assert (values["tap"], values["line.pot"], len(copy["links"])) == ("4", -9, 2)
     assert client.post("/api/hookups/split-fog/copy", json={**body, "revision": 99}).status_code == 404
     back = client.post("/api/hookups/split-fog/undo", json={"saves": 6}).json
-    assert (back["undo"], back["redo"]) == (None, "Godwit 45: tap 16")
+    assert (back["undo"], back["redo"]) == (None, "Godwit 45: tap 16 Ω")
 
 
 @pytest.mark.parametrize(

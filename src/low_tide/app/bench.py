@@ -97,7 +97,8 @@ class LinkView:
 class BenchState:
     """A hook-up on the bench, with everything computed but the curves, which the picture does not draw.
 
-    `saves` must come back with the next edit, `revision` with a copy of what was seen.
+    `saves` must come back with the next edit, `revision` with a copy of what was seen. `held`: in a few words
+    each, the changes that are only tried out.
     """
 
     id: str
@@ -111,6 +112,7 @@ class BenchState:
     units: tuple[UnitView, ...]
     links: tuple[LinkView, ...]
     analysis: Analysis
+    held: tuple[str, ...] = ()
 
 
 def row_of(hookup_id: str) -> HookupRow:
@@ -359,7 +361,8 @@ def consequence(hookup_id: str, changes: Sequence[Change], held: Sequence[Change
 def what_if(hookup_id: str, changes: Sequence[Change]) -> BenchState:
     """The hook-up as it would be with these changes, computed in full and not kept."""
     row = row_of(hookup_id)
-    return _state(row, _held(row, changes))
+    rig = _held(row, changes)
+    return replace(_state(row, rig), held=tuple(describe(c, rig) for c in changes))
 
 
 def _held(row: HookupRow, changes: Sequence[Change]) -> Rig:

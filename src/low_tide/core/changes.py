@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Literal, TypeAlias
 
 from low_tide.core.gear import Amp, Cabinet
-from low_tide.core.gear.base import Identity, Setting
+from low_tide.core.gear.base import Control, Identity, Setting
 from low_tide.core.hookup import (
     End,
     GearById,
@@ -208,6 +208,17 @@ def reaches_speaker_side(change: Change, rig: Rig) -> bool:
     return found is None or found.changes_network()
 
 
+def _setting_words(value: Setting, control: Control | None) -> str:
+    """A setting as the control itself names it, with its unit."""
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    text = f"{value:g}" if isinstance(value, float | int) else value
+    if control:
+        text = next((o.label for o in control.options if o.value == value), text)
+        text += f" {control.unit}" if control.unit and text[-1:].isdigit() else ""
+    return text.replace("-", "−")
+
+
 def describe(change: Change, rig: Rig) -> str:
     """A few words for the undo list, in terms of the rig before the change."""
 
@@ -226,9 +237,7 @@ def describe(change: Change, rig: Rig) -> str:
         case SetControl(unit=unit, control=control, value=value):
             found = rig.control(unit, control) if rig.has(unit) else None
             label = found.label.lower() if found else control
-            shown = {True: "on", False: "off"}.get(value, value) if isinstance(value, bool) else value
-            text = f"{shown:g}" if isinstance(shown, float) else str(shown)
-            return f"{name(unit)}: {label} {text}".replace(" -", " −")
+            return f"{name(unit)}: {label} {_setting_words(value, found)}"
         case Measure(lead=lead):
             return f"way of {name(lead)}"
         case Stand(unit=unit, room=room, mount=mount):
