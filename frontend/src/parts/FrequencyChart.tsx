@@ -20,6 +20,14 @@ export interface FrequencyCurve {
 const TICKS = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000];
 const hertz = (f: number) => (f >= 1000 ? `${short(f / 1000)} kHz` : `${short(f)} Hz`);
 
+/** Marks of a logarithmic axis between two values: 1, 2 and 5 of every decade, more of them on a short one. */
+function logTicks(low: number, high: number): number[] {
+  const of = (digits: number[]) =>
+    [-1, 0, 1, 2, 3, 4].flatMap((p) => digits.map((d) => d * 10 ** p)).filter((v) => v >= low && v <= high);
+  const usual = of([1, 2, 5]);
+  return usual.length >= 4 ? usual : of([1, 2, 3, 5, 8]);
+}
+
 /** Curves over one logarithmic frequency axis, with a read-out under the pointer or the keyboard's cursor. */
 export default function FrequencyChart({
   frequency,
@@ -77,7 +85,7 @@ export default function FrequencyChart({
         <YAxis
           scale={logarithmic ? "log" : "linear"}
           domain={logarithmic || marks ? [low, high] : ends}
-          ticks={marks ?? (logarithmic ? undefined : ticks)}
+          ticks={marks ?? (logarithmic ? logTicks(low, high) : ticks)}
           interval={0}
           allowDataOverflow
           tickFormatter={(v: number) => `${short(v)} ${unit}`}

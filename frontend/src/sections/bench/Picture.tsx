@@ -83,12 +83,12 @@ function Legend({ levels }: { levels: string[] }) {
   return (
     <p
       aria-hidden
-      className="no-print pointer-events-none sticky bottom-0 left-0 -mt-6 flex w-full justify-end gap-3 px-4 pb-1 text-[11.5px] text-ink-2"
+      className="no-print sticky bottom-0 left-0 flex w-full justify-end gap-3 bg-paper px-4 py-0.5 text-[11.5px] text-ink-2"
     >
       {Object.entries(LEVELS)
         .filter(([level]) => levels.includes(level))
         .map(([level, name]) => (
-          <span key={level} className="flex items-center gap-1.5 rounded bg-paper px-1">
+          <span key={level} className="flex items-center gap-1.5">
             {name}
             <svg width="26" height="8">
               <path
