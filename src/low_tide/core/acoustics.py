@@ -118,8 +118,8 @@ def through_partition(level: Real, reduction: Real, area: float, absorption: flo
 def to_the_open(level: Real, reduction: Real, area: float, distance: float) -> Real:
     """Level in the open at `distance` m from a wall of `area` m² with `level` inside: ISO 12354-4.
 
-    The wall radiates L_W = L − 6 − R + 10·log10 S into a quarter of the sphere or more; over hard ground 8 dB
-    and 20·log10 d are lost on the way.
+    The wall radiates L_W = L − 6 − R + 10·log10 S into half the sphere: 8 dB and 20·log10 d are lost on the way.
+    What hard ground or water throws back, up to 3 dB, is left to the spread of the prediction.
     """
     if distance <= 0:
         raise ValueError("distance must be over 0")

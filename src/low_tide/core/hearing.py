@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from math import inf, log2
 
 NO_ALLOWANCE_DBA = 115.0
-"""Above it there is no allowance at all, in any school."""
+"""Above it there is no allowance at all, in any school. Nor is there over 140 dB peak: an amp played comes to 115 dBA
+long before, since its peaks lie less than 25 dB over its level."""
 
 
 @dataclass(frozen=True)
