@@ -42,26 +42,31 @@ interface Props {
 
 function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "title">) {
   const left = 62;
-  const width = Math.max(given, left + 8 + LEAST_PITCH * stages.length);
-  const room = Math.floor((width - left - 8) / Math.max(1, stages.length) / 7);
+  /** The word at the last column's floor wants room of its own. */
+  const right = stages.at(-1)?.floor_db == null ? 8 : 30;
+  const width = Math.max(given, left + right + LEAST_PITCH * stages.length);
+  const pitch = (width - left - right) / Math.max(1, stages.length);
+  const room = Math.floor(pitch / 7);
   const named = stages.map((stage) => lines(stage.name, room));
   const foot = Math.max(...named.map((n) => n.length)) > 1 ? 50 : 37;
   const plot = height - foot - 6;
   const y = (db: number) => 6 + (plot * (TOP - Math.min(TOP, Math.max(BOTTOM, db)))) / (TOP - BOTTOM);
-  const pitch = (width - left - 8) / Math.max(1, stages.length);
   const bar = Math.min(112, pitch - 14);
   const [at, setAt] = useState<number>();
+  const was = new Map(before?.map((stage) => [stage.id, stage]));
   /** Inside the bar; above it where it is low, and above the floor where it has run aground. */
-  const labelHeight = ({ level_db, floor_db }: Stage) => {
+  const labelHeight = ({ id, level_db, floor_db }: Stage) => {
     const top = y(level_db);
-    if (floor_db !== null && level_db < floor_db) return Math.min(top, y(floor_db)) - 7;
-    return y(BOTTOM) - top < 22 ? top - 7 : top + 17;
+    const old = was.get(id)?.level_db;
+    if (floor_db !== null && level_db < floor_db)
+      return Math.min(top, y(floor_db), ...(old === undefined ? [] : [y(old)])) - 7;
+    const under = y(BOTTOM) - top < 22 ? top - 7 : top + 17;
+    return old !== undefined && Math.abs(y(old) + 4 - under) < 10 ? y(old) + 15 : under;
   };
   const look = (index: number | undefined) => {
     setAt(index);
     onLight(index === undefined ? [] : stages[index]!.units);
   };
-  const was = new Map(before?.map((stage) => [stage.id, stage]));
   const read = at === undefined ? undefined : stages[at];
   return (
     <div className="relative h-full overflow-x-auto overflow-y-hidden">

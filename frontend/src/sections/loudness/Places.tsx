@@ -205,7 +205,7 @@ export function Places({
             ))}
           </ul>
           <p className="mt-1 border-t border-line pt-1.5 text-[12.5px] text-ink-2">
-            Bar: now, dark where it is not sure. Line: the limit. Dashes: nothing between amp and speaker.
+            Bar: now; narrow band: what is not sure; line: the limit; dashes: nothing between amp and speaker.
             Rooms, partitions, limits and places are kept in the{" "}
             <Link className="text-deep underline" to="/locker?kind=place">
               Locker
