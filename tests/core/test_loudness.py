@@ -387,6 +387,50 @@ def test_a_limit_asks_for_what_just_keeps_it() -> None:
     assert seen.here == pytest.approx(35 - heard_at(over, BERTH).spread)
 
 
+BESIDE = f"{STRAIGHT}; lead2: pad/out > other/in1; lead3: looped/out1 > pad/in"
+
+
+def test_what_else_sounds_is_counted_with_every_step() -> None:
+    other = replace(LOUD, id="other", name="Other")
+    case = aboard(BESIDE, other, occasion=Occasion("22:00"), pad={"step": "20"})
+    one = level(aboard(STRAIGHT), STOOL)
+    rest = level(aboard(BESIDE, other, pad={"step": "20"}), STOOL)
+    assert 10 ** (rest / 10) > 10 ** (one / 10)
+    below = staff(case, Preferences(), "stool", one - 10)
+    quiet = 10 * math.log10(10 ** (rest / 10) - 10 ** (one / 10))
+    assert below.rest[0] == pytest.approx(quiet)
+    assert below.full[0] == pytest.approx(rest)
+    # A tenth of the whole, less what the other gives of it.
+    assert below.need_db == pytest.approx(one - 10 * math.log10(10 ** (one / 10 - 1) - 10 ** (quiet / 10)))
+    assert (below.cabinet, below.beyond) == ("Cab", "")
+    under = staff(case, Preferences(), "stool", quiet - 1)
+    assert under.need_db is under.watts_wanted is None
+    assert under.beyond == f"without Cab the rest alone gives {quiet:.0f} dBA there"
+    assert under.nearest
+
+
+def test_nothing_is_told_beside_a_cabinet_of_unknown_sensitivity() -> None:
+    other = replace(LOUD, id="other", name="Other", drivers=(Driver(8, 100, None),))
+    found = staff(aboard(BESIDE, other), Preferences(), "stool", 80)
+    assert found.full[0] is None
+    assert found.why == "the sensitivity of Other is not known"
+    assert found.need_db is None
+    assert not found.nearest
+
+
+def test_steps_are_coarse_or_not_beside_what_else_sounds() -> None:
+    other = replace(LOUD, id="other", name="Other")
+    pad = replace(PAD, steps=(3.0, 20.0))
+    alone = aboard(STRAIGHT)
+    wished = Occasion(place="stool", level=level(alone, STOOL) + 1)
+    case = aboard(BESIDE, other, pad, occasion=wished, pad={"step": "20"})
+    # 20 dB down it adds next to nothing to the cabinet beside it, which is 1 dB off the wish by itself.
+    assert worst(case, "step-too-coarse") == "silent"
+    # Turned up by 17 dB it still only joins in: the whole does not come up by as much.
+    loud = aboard(BESIDE, other, pad, occasion=replace(wished, level=level(alone, STOOL) + 17), pad={"step": "20"})
+    assert worst(loud, "step-too-coarse") == "note"
+
+
 def test_gaps_lie_between_steps_over_six_decibels_apart() -> None:
     assert gaps((20.0, 3.0, 9.0)) == (Stretch(12.0, 17.0),)
     assert gaps((3.0, 9.0)) == gaps((5.0,)) == gaps(()) == ()

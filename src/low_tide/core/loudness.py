@@ -223,9 +223,14 @@ def arriving(rig: Rig, source: Real, room: Room, place: Place, distance: float |
     return Arrived(acoustics.energy_sum(found), spreads[loudest])
 
 
-def predicted_bands(rig: Rig, place: Place, distance: float | None = None) -> tuple[Real | None, float, str]:
-    """Octave levels (dB) at a place without readings, ± dB, and why they cannot be told where they are None."""
-    sounding = soundings(rig)
+def predicted_bands(
+    rig: Rig, place: Place, distance: float | None = None, silent: frozenset[str] = frozenset()
+) -> tuple[Real | None, float, str]:
+    """Octave levels (dB) at a place without readings, ± dB, and why they cannot be told where they are None.
+
+    Cabinets that are `silent` are left out.
+    """
+    sounding = tuple(s for s in soundings(rig) if s.unit not in silent)
     if not sounding:
         return None, 0.0, "no cabinet is driven"
     bands, spreads = [], []
@@ -267,9 +272,9 @@ def way_words(rig: Rig, place: Place) -> str:
     return f"through {' and '.join(said)}{beyond}{more}"
 
 
-def heard_at(rig: Rig, place: Place) -> Heard:
-    """What is heard at one place, with what its readings taught."""
-    bands, spread, why = predicted_bands(rig, place)
+def heard_at(rig: Rig, place: Place, silent: frozenset[str] = frozenset()) -> Heard:
+    """What is heard at one place, with what its readings taught; cabinets that are `silent` left out."""
+    bands, spread, why = predicted_bands(rig, place, silent=silent)
     known = rig.known.corrections.get(place.id)
     offset, readings = (known.offset, known.readings) if known else (0.0, 0)
     if known:
@@ -285,9 +290,23 @@ def heard_at(rig: Rig, place: Place) -> Heard:
     return Heard(*base, *level, spread, readings, limit, said, place.ears, over, at_most=at_most)
 
 
-def heard(rig: Rig) -> tuple[Heard, ...]:
-    """What is heard at every place of the locker, places one's own ears are at first."""
-    return tuple(heard_at(rig, p) for p in sorted(rig.places(), key=lambda p: not p.ears))
+def heard(rig: Rig, silent: frozenset[str] = frozenset()) -> tuple[Heard, ...]:
+    """What is heard at every place of the locker, places one's own ears are at first; without what is `silent`."""
+    return tuple(heard_at(rig, p, silent) for p in sorted(rig.places(), key=lambda p: not p.ears))
+
+
+def together(one: float | None, other: float | None) -> float | None:
+    """Level (dB) of two sounds that have nothing to do with each other; None stands for silence."""
+    if one is None or other is None:
+        return other if one is None else one
+    return 10 * log10(10 ** (one / 10) + 10 ** (other / 10))
+
+
+def beside(level: float, rest: float | None) -> float | None:
+    """Level (dB) that may come to `rest` for `level` in all; None where the rest alone is no less."""
+    if rest is None:
+        return level
+    return 10 * log10(10 ** (level / 10) - 10 ** (rest / 10)) if rest < level else None
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,17 @@ from low_tide.core.gear.surroundings import Limit
 from low_tide.core.hearing import allowed_hours
 from low_tide.core.hookup import HookupError, Rig
 from low_tide.core.judge import judge
-from low_tide.core.loudness import COARSE_DB, Heard, cabinet_of, driven_by, feeding, heard, way_words
+from low_tide.core.loudness import (
+    COARSE_DB,
+    Heard,
+    beside,
+    cabinet_of,
+    driven_by,
+    feeding,
+    heard,
+    together,
+    way_words,
+)
 from low_tide.core.preferences import Preferences
 from low_tide.core.rungs import Rung, full, rungs
 from low_tide.core.units import db, figure
@@ -45,8 +55,9 @@ class Ladder:
 class Bound:
     """What a place's limit asks of the hook-up, at the edge of what is not sure there.
 
-    `here`: dBA at the chosen place up to which it is kept; `down_db`: how far down from full that is, by the
-    prediction at the place itself. None where either cannot be told.
+    `here`: dBA at the chosen place up to which it is kept, None where that cannot be told. `down_db`: how far the
+    cabinet must be down from full, by the prediction at the place itself; None where the rest of the hook-up is
+    over the limit without it (`beyond`), or nothing can be told.
     """
 
     place: str
@@ -54,6 +65,7 @@ class Bound:
     limit: Limit
     here: float | None
     down_db: float | None
+    beyond: bool
 
 
 @dataclass(frozen=True)
@@ -72,16 +84,20 @@ class Advice:
 class Staff:
     """A hook-up against the levels at every place: what it is now, at full, and on every rung.
 
-    `full`: dBA by place with nothing between amp and speaker. `wanted` (dBA) at `place`; `need_db`: how far
-    down from full that is. `allowed`: hours one may listen at the wanted level, by the chosen school.
-    A rung within `near_db` of the wish is near it; `coarse`: none is. `why`: what is missing where there are no
-    rungs. `played`: how hard the amp is taken to be played, in words.
+    What is turned down is its main `cabinet`. `rest`: dBA by place of whatever else sounds; `full`: with nothing
+    between the amp and that cabinet, and the rest. `wanted` (dBA) at `place`; `need_db`: how far the cabinet must
+    be down from full for it. `allowed`: hours one may listen at the wanted level, by the chosen school.
+    A rung within `near_db` of the wish is near it; `coarse`: none is. `why`: what is missing where levels cannot
+    be told; `beyond`: why turning the cabinet down cannot bring the wish about. `played`: how hard the amp is
+    taken to be played, in words.
     """
 
     places: tuple[Heard, ...]
     place: str
     wanted: float | None
     allowed: float | None
+    cabinet: str = ""
+    rest: tuple[float | None, ...] = ()
     full: tuple[float | None, ...] = ()
     full_watts: float = 0.0
     ladders: tuple[Ladder, ...] = ()
@@ -92,6 +108,7 @@ class Staff:
     nearest: tuple[Advice, ...] = ()
     coarse: bool = False
     why: str = ""
+    beyond: str = ""
     played: str = ""
     near_db: float = COARSE_DB
 
@@ -112,36 +129,55 @@ def ladders(found: tuple[Rung, ...]) -> tuple[Ladder, ...]:
     )
 
 
-def bounds(places: tuple[Heard, ...], whole: tuple[float | None, ...], chosen: str) -> tuple[Bound, ...]:
-    """What every limit asks. Places keep their distance: a dB less at one is a dB less at all."""
-    here = next((h.dba for h in places if h.place == chosen), None)
+def bounds(
+    places: tuple[Heard, ...], alone: tuple[float | None, ...], rest: tuple[float | None, ...], chosen: str
+) -> tuple[Bound, ...]:
+    """What every limit asks of a cabinet that gives `alone` (dBA by place) with nothing between, beside the `rest`."""
+    down = [
+        None if a is None or (level := _kept(h, r)) is None else a - level
+        for h, a, r in zip(places, alone, rest, strict=True)
+    ]
+    here = next((i for i, h in enumerate(places) if h.place == chosen), None)
     found = []
-    for at, top in zip(places, whole, strict=True):
+    for i, at in enumerate(places):
         if at.limit is None:
             continue
-        kept = at.limit.level - at.spread
-        seen = None if here is None or at.dba is None else here + kept - at.dba
-        found.append(Bound(at.place, at.name, at.limit, seen, None if top is None else top - kept))
+        asked, seen = down[i], None
+        if here is not None and asked is not None and (top := alone[here]) is not None:
+            # Turned down by as much, the cabinet gives this at the chosen place.
+            seen = together(top - asked, rest[here])
+        beyond = alone[i] is not None and asked is None
+        found.append(Bound(at.place, at.name, at.limit, seen, asked, beyond))
     return tuple(found)
 
 
-def _advised(rig: Rig, best: Iterator[tuple[float, Rung]], preferences: Preferences) -> Iterator[Advice]:
+def _kept(at: Heard, rest: float | None) -> float | None:
+    """The level (dBA) of one cabinet that just keeps a place's limit beside the rest; None where none does."""
+    return None if at.limit is None else beside(at.limit.level - at.spread, rest)
+
+
+def _advised(
+    rig: Rig, best: Iterator[tuple[float, Rung]], full_off: float, preferences: Preferences
+) -> Iterator[Advice]:
     for off, rung in best:
         try:
             verdict = judge(changed(rig, rung.changes) if rung.changes else rig, preferences).verdict
         except HookupError:
             continue
         near = abs(off) <= COARSE_DB
-        yield Advice(rung, off, near, loudness_words(-rung.down_db), verdict.words, verdict.severity)
+        yield Advice(rung, off, near, loudness_words(off - full_off), verdict.words, verdict.severity)
 
 
 def nearest(
-    rig: Rig, found: tuple[Ladder, ...], at: int, wanted: float, preferences: Preferences
+    rig: Rig, found: tuple[Ladder, ...], at: int, wanted: float, whole: float, preferences: Preferences
 ) -> tuple[Advice, ...]:
-    """The nearest rung of every owned thing to a wanted level (dBA) at a place, those without a stop first."""
+    """The nearest rung of every owned thing to a wanted level (dBA) at a place, those without a stop first.
+
+    `whole`: dBA there with nothing between.
+    """
     off = ([(level - wanted, r) for r in each.rungs if (level := r.levels[at]) is not None] for each in found)
     best = (min(pairs, key=lambda pair: abs(pair[0])) for pairs in off if pairs)
-    order = _advised(rig, best, preferences)
+    order = _advised(rig, best, whole - wanted, preferences)
     return tuple(sorted(order, key=lambda a: (a.severity == "stop", abs(a.off_db))))
 
 
@@ -205,27 +241,29 @@ def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | N
     output = _source(rig, cabinet) if cabinet else None
     if cabinet is None or output is None or not place:
         return replace(bare, why=_why(cabinet, bool(place)))
-    whole, watts = full(rig, output, cabinet)
+    straight, watts = full(rig, output, cabinet)
+    # What else sounds may be what cannot be told: then nothing is.
+    alone = tuple(None if h.dba is None else level for h, level in zip(places, straight, strict=True))
+    rest = tuple(h.dba for h in heard(rig, silent=frozenset({cabinet.id})))
     found = ladders(rungs(rig, output, cabinet, watts))
     bare = replace(
         bare,
-        full=whole,
+        cabinet=cabinet.name,
+        rest=rest,
+        full=tuple(None if a is None else together(a, r) for a, r in zip(alone, rest, strict=True)),
         full_watts=watts,
         ladders=found,
-        bounds=bounds(places, whole, place),
+        bounds=bounds(places, alone, rest, place),
         played=_played(rig, output),
-        why="" if whole[at] is not None else places[at].why,
+        why="" if alone[at] is not None else places[at].why,
     )
-    top = whole[at]
-    if wanted is None or top is None:
+    top, whole, others = alone[at], bare.full[at], rest[at]
+    if wanted is None or top is None or whole is None:
         return bare
-    need = top - wanted
-    advice = nearest(rig, found, at, wanted, preferences)
-    return replace(
-        bare,
-        need_db=need,
-        watts_wanted=watts * 10 ** (-need / 10),
-        words=loudness_words(-need),
-        nearest=advice,
-        coarse=not any(a.near for a in advice),
-    )
+    advice = nearest(rig, found, at, wanted, whole, preferences)
+    bare = replace(bare, nearest=advice, coarse=not any(a.near for a in advice))
+    level = beside(wanted, others)
+    if level is None:
+        return replace(bare, beyond=f"without {cabinet.name} the rest alone gives {figure(others or 0.0, 2)} dBA there")
+    need = top - level
+    return replace(bare, need_db=need, watts_wanted=watts * 10 ** (-need / 10), words=loudness_words(wanted - whole))

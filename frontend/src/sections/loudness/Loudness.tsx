@@ -170,7 +170,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               </p>
             </Empty>
           ) : view === "staff" ? (
-            staff.why && at >= 0 ? (
+            at >= 0 && staff.full[at] == null ? (
               <Empty title={`How loud it gets at ${staff.places[at]!.name} cannot be told`}>
                 <p>
                   {staff.why[0]!.toUpperCase()}

@@ -48,26 +48,38 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
   return (
     <div className="min-h-0 flex-1 overflow-y-auto pb-3">
       <div className="border-b border-line px-4 py-2.5">
-        {staff.why || need == null ? (
+        {staff.why || (need == null && !staff.beyond) ? (
           <p className="text-ink-2">
             {staff.why ? `Not to be told: ${staff.why}.` : "Choose a place and a level."}
           </p>
         ) : (
           <>
-            <p className="text-[15px] leading-snug font-semibold">
-              {need < -0.05
-                ? `${dba(wanted)} is more than this amp gives there, by ${short(-need)} dB.`
-                : `${short(need)} dB down: ${staff.words}.`}
+            <p className={`text-[15px] leading-snug font-semibold ${staff.beyond && "text-caution"}`}>
+              {need == null
+                ? `Not to be reached: ${staff.beyond}.`
+                : need < -0.05
+                  ? `${dba(wanted)} is more than this amp gives there, by ${short(-need)} dB.`
+                  : `${short(need)} dB down: ${staff.words}.`}
             </p>
             <dl className="mt-1.5 grid grid-cols-2 gap-x-3 gap-y-1 text-[13px]">
               <dt className="text-ink-2">Played</dt>
               <dd>{staff.played}</dd>
-              <dt className="text-ink-2">Into the speaker</dt>
-              <dd>{watts(staff.watts_wanted ?? 0)}</dd>
+              {staff.watts_wanted != null && (
+                <>
+                  <dt className="text-ink-2">Into {staff.cabinet}</dt>
+                  <dd>{watts(staff.watts_wanted)}</dd>
+                </>
+              )}
               <dt className="text-ink-2">Nothing between</dt>
               <dd>
                 {watts(staff.full_watts)}, {dba(staff.full[at] ?? 0)}
               </dd>
+              {staff.rest[at] != null && (
+                <>
+                  <dt className="text-ink-2">All else there</dt>
+                  <dd>{dba(staff.rest[at])}</dd>
+                </>
+              )}
               {here && (
                 <>
                   <dt className="text-ink-2">Prediction</dt>

@@ -26,6 +26,7 @@ function tableOf(staff: Staff): Table {
 export function Steps({ staff, width, height }: { staff: Staff; width: number; height: number }) {
   const { ladders: rows, need_db: need, near_db: near } = staff;
   const asks = staff.bounds.flatMap((b) => (b.down_db == null ? [] : [{ ...b, down: b.down_db }]));
+  const beyond = staff.bounds.filter((b) => b.beyond);
   const downs = rows.flatMap((l) => l.rungs.map((r) => r.down_db));
   const most = Math.max(30, ...downs, ...asks.map((a) => a.down)) + 2;
   const least = Math.min(0, ...downs, Math.max(-10, (need ?? 0) - near));
@@ -36,14 +37,18 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
     Math.max(24, (height - HEAD - 40 - asks.length * 17) / Math.max(1, rows.length)),
   );
   const coarse = rows.filter((l) => l.gaps.length > 0).map((l) => l.name);
-  const sentence =
+  const others = beyond.length
+    ? ` The limit of ${beyond.map((b) => b.name).join(" and ")} is not to be kept by ${staff.cabinet} alone: what else sounds is over it.`
+    : "";
+  const said =
     rows.length === 0
       ? "Nothing that turns down fits into this hook-up."
       : coarse.length
         ? `Hatched: levels that no step of ${coarse.join(" or ")} comes within ${short(near)} dB of.`
         : `Every level within reach is met to within ${short(near)} dB.`;
+  const sentence = said + others;
   return (
-    <ChartFrame title={<b>Steps</b>} sentence={sentence} table={tableOf(staff)}>
+    <ChartFrame title={<b>Steps</b>} sentence={sentence} table={tableOf(staff)} roomy={beyond.length > 0}>
       {rows.length === 0 ? (
         <p className="pt-3 text-ink-2">Put an attenuator, a load or a re-amplifier into the Locker first.</p>
       ) : (

@@ -27,7 +27,8 @@ interface Props {
 function marksOf(staff: Staff) {
   return staff.bounds.flatMap((b) => {
     const own = b.place === staff.place;
-    return b.here == null ? [] : [{ ...b, own, kept: b.here, at: own ? b.limit.level : b.here }];
+    const at = own ? b.limit.level : b.here;
+    return at == null ? [] : [{ ...b, own, at }];
   });
 }
 
@@ -50,6 +51,7 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
   const at = staff.places.findIndex((p) => p.place === staff.place);
   const here = staff.places[at];
   const full = staff.full[at] ?? null;
+  const rest = staff.rest[at] ?? null;
   const marks = marksOf(staff);
   const columns = columnsOf(staff, at);
   const all = columns.flatMap((c) => c.rungs.map((r) => r.level));
@@ -151,6 +153,19 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
         <path d={`M${SCALE} ${y(wanted)}H${width - 8}`} className="stroke-deep" strokeWidth={3} />
         <path d={`M${SCALE} ${y(wanted)}l-9 -6v12z`} className="fill-deep" />
       </g>
+      {rest != null && rest > least && (
+        <g>
+          <path
+            d={`M${left} ${y(rest)}H${width - 8}`}
+            className="stroke-ink-2"
+            strokeDasharray="2 4"
+            strokeWidth={2}
+          />
+          <text x={width - 10} y={y(rest) + 14} textAnchor="end" className="halo fill-ink-2 text-[12px]">
+            all else {dba(rest)}
+          </text>
+        </g>
+      )}
       {columns.map(({ unit, name, rungs }, i) => (
         <Column
           key={unit}
@@ -205,7 +220,8 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
             {mark.name}: {dba(mark.limit.level)}
           </text>
           <text x={SCALE + 28} y={labels[i]! + 17} className="halo fill-ink-2 text-[11.5px]">
-            {mark.own && `${mark.limit.start} to ${mark.limit.end}, `}kept while {Math.round(mark.kept)} here
+            {mark.own && `${mark.limit.start} to ${mark.limit.end}, `}
+            {mark.here == null ? "not by this alone" : `kept while ${Math.round(mark.here)} here`}
           </text>
         </g>
       ))}

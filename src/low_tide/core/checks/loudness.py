@@ -11,8 +11,18 @@ from low_tide.core.finding import Finding, Fix, School, SchoolView
 from low_tide.core.gear import Attenuator, Mount, Partition, ReAmp, Room
 from low_tide.core.hearing import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
 from low_tide.core.heat import DUTY
-from low_tide.core.loudness import COARSE_DB, NO_WAY, SPREAD_PARTITION_DB, Heard, noise_at, own_noise
-from low_tide.core.power import powers
+from low_tide.core.loudness import (
+    COARSE_DB,
+    NO_WAY,
+    SPREAD_PARTITION_DB,
+    Heard,
+    beside,
+    heard_at,
+    noise_at,
+    own_noise,
+    together,
+)
+from low_tide.core.power import downstream, powers
 from low_tide.core.preferences import LISTENING_NAMES
 from low_tide.core.units import figure
 
@@ -209,6 +219,14 @@ def headphones_loud(case: Case) -> Iterator[Finding]:
         )
 
 
+def _apart(case: Case, unit: str, here: Heard) -> tuple[float | None, float | None]:
+    """dBA at a place without the cabinets behind a unit, and of those alone; None for silence."""
+    behind = frozenset(downstream(case.rig, unit))
+    place = next(p for p in case.rig.places() if p.id == here.place)
+    rest = heard_at(case.rig, place, silent=behind).dba
+    return rest, None if here.dba is None else beside(here.dba, rest)
+
+
 @check("step-too-coarse", FAMILY, "No step of the attenuator in use comes within 3 dB of the wanted level.")
 def step_too_coarse(case: Case) -> Iterator[Finding]:
     occasion = case.rig.hookup.occasion
@@ -220,9 +238,11 @@ def step_too_coarse(case: Case) -> Iterator[Finding]:
             continue
         at = case.rig.settings(unit)
         now = 0.0 if at.get("bypass") else gear.decibels(at["step"])
-        reached = sorted((here.dba + now - gear.decibels(p), gear.decibels(p)) for p in gear.positions())
-        if gear.bypass:
-            reached = sorted([*reached, (here.dba + now, 0.0)])
+        rest, alone = _apart(case, unit, here)
+        if alone is None:
+            continue
+        steps = [gear.decibels(p) for p in gear.positions()] + [0.0] * gear.bypass
+        reached = sorted((together(alone + now - down, rest) or 0.0, down) for down in steps)
         off = [(level - occasion.level, down) for level, down in reached]
         if min(abs(d) for d, _ in off) <= COARSE_DB:
             continue
