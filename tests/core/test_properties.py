@@ -9,8 +9,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from low_tide.core.analysis import analyse
 from low_tide.core.attenuator import l_pad
-from low_tide.core.changes import apply_all
+from low_tide.core.changes import SetControl, apply_all, changed
 from low_tide.core.circuit import nominal_network, outputs, real_network, sources
 from low_tide.core.finding import RANK
 from low_tide.core.gear import Attenuator, Cabinet, Load, ReAmp
@@ -230,3 +231,26 @@ def test_fixes_tried_on_a_part_are_those_that_mend_the_whole(name: str) -> None:
     for plain, offered in zip(judged.findings, with_fixes(judged).findings, strict=True):
         working = next((fix for fix in plain.fixes[:MOST_TRIED] if mends(fix, plain, judged)), None)
         assert offered.fix == working
+
+
+@st.composite
+def moved(draw: st.DrawFn) -> Rig:
+    """A hook-up of the lightship with one of its controls anywhere it goes, at some hour."""
+    hookup = HOOKUPS[draw(st.sampled_from(sorted(HOOKUPS)))]
+    occasion = replace(hookup.occasion, hour=draw(st.sampled_from(["", "12:00", "22:30"])))
+    case = checked(replace(hookup, occasion=occasion), GEAR)
+    unit, control = draw(st.sampled_from([(u, c) for u, gear in case.units() for c in gear.controls()]))
+    ends = [control.low, control.high] if control.kind == "range" else [True, False]
+    value = draw(st.sampled_from([o.value for o in control.options] or ends))
+    return changed(case, [SetControl(unit, control.id, value)])
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.one_of(rigs(), moved()))
+def test_tide_line_and_facts_say_what_the_verdict_says(case: Rig) -> None:
+    found = analyse(case)
+    for told in (*found.stages, *found.facts):
+        assert RANK[told.severity] <= RANK[found.verdict.severity], told
+    for stage in found.stages:
+        assert stage.level_db > 0 or stage.severity != "stop", stage
+        assert stage.level_db <= 0 or stage.severity != "fine", stage

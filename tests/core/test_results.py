@@ -241,3 +241,10 @@ def test_leads_reach_the_real_network_only() -> None:
     assert seen[0] == pytest.approx(1 / 8)
     assert seen[1] == pytest.approx(1 / (8 + 2 * 30 * 21.0e-3 + 0.02))
     assert GROUND not in nominal_network(case)._nodes
+
+
+def test_an_unknown_tap_is_never_drawn_as_a_match() -> None:
+    found = analyse(rig("lead1: amp/out1 > load/in", amp={"tap": "?"}))
+    (stage,) = [s for s in found.stages if s.id.startswith("match:")]
+    assert (stage.value, stage.severity, stage.level_db) == ("8 Ω on a tap not known", "stop", 0.5)
+    assert (found.facts[0].value, found.facts[0].remark) == ("8", "on a tap not known, by rating")

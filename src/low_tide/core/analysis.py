@@ -240,10 +240,11 @@ def _match_stage(rig: Rig, seen: Seen, findings: tuple[Finding, ...]) -> Stage:
     if not isfinite(seen.impedance):
         value, spare = "no load", "fix first"
     else:
-        value = f"{figure(seen.impedance)} Ω on {figure(seen.output.wanted)} Ω"
+        wanted = "a tap not known" if seen.output.doubtful else f"{figure(seen.output.wanted)} Ω"
+        value = f"{figure(seen.impedance)} Ω on {wanted}"
         spare = {"stop": "fix first", "caution": "look first"}.get(severity, "matches")
     # The limit is 2:1, 3 dB off; severity, not the height, tells what a school makes of it.
-    level = min(off - db(2.0), 12.0)
+    level = min(off - db(2.0), 12.0) if off > 0.01 else -24.0
     if severity == "stop":
         level = max(level, 0.5)
     return Stage(
@@ -251,7 +252,7 @@ def _match_stage(rig: Rig, seen: Seen, findings: tuple[Finding, ...]) -> Stage:
         f"{rig.name(seen.output.amp)} match",
         value,
         spare,
-        level if off > 0.01 else -24.0,
+        level,
         None,
         severity,
         (seen.output.amp,),
@@ -351,11 +352,12 @@ def _stages(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
 
 def _facts(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -> tuple[Fact, ...]:
     case, found = judged.case, []
-    worst = max(case.seen, key=lambda s: abs(np.log(max(s.ratio, 1e-6))), default=None)
+    worst = max(case.seen, key=lambda s: (s.output.doubtful, abs(np.log(max(s.ratio, 1e-6)))), default=None)
     if worst:
         severity = _severity(judged.findings, MATCH_CHECKS, worst.output.amp)
         name = f"{rig.name(worst.output.amp)} sees" if len(case.seen) > 1 else "Amp sees"
-        remark = f"on the {figure(worst.output.tap)} Ω tap, by rating"
+        tap = "a tap not known" if worst.output.doubtful else f"the {figure(worst.output.tap)} Ω tap"
+        remark = f"on {tap}, by rating"
         if isfinite(worst.impedance):
             found.append(Fact("sees", name, figure(worst.impedance), "Ω", remark, severity))
         else:
