@@ -142,8 +142,28 @@ NIGHT = Limit("21:00", "07:00", 35, "crew")
     ("hour", "level"), [("20:59", None), ("21:00", 35), ("00:00", 35), ("6:59", 35), ("07:00", None), ("12:30", None)]
 )
 def test_a_limit_holds_over_midnight(hour: str, level: float | None) -> None:
-    found = Place("p", "P", limits=(NIGHT,)).limit_at(hour)
+    found = Place("p", "P", limits=(NIGHT,)).limit_within(hour, 1 / 60)
     assert (found.level if found else None) == level
+
+
+@pytest.mark.parametrize(
+    ("hour", "hours", "level"),
+    [
+        ("19:00", 2, 60),
+        ("19:00", 2.02, 40),
+        ("20:59", 0.1, 40),
+        ("06:30", 0.5, 40),
+        ("07:00", 14, 60),
+        ("12:00", 16, 40),
+    ],
+)
+def test_a_session_has_the_strictest_limit_it_runs_into(hour: str, hours: float, level: float) -> None:
+    place = Place("p", "P", limits=(Limit("21:00", "07:00", 40), Limit("07:00", "21:00", 60)))
+    found = place.limit_within(hour, hours)
+    assert found is not None
+    assert found.level == level
+    assert place.limits[0].begins_after("19:30") == 1.5
+    assert place.limits[0].begins_after("23:00") == place.limits[0].begins_after("06:59") == 0
 
 
 def test_the_same_hour_twice_is_the_whole_day() -> None:

@@ -448,6 +448,22 @@ def test_over_the_limit_at_its_hour() -> None:
     assert "the crew" in found(night, "over-limit")[0].reason
 
 
+def test_a_session_that_runs_into_quiet_hours_is_told() -> None:
+    late = aboard(STRAIGHT, occasion=Occasion("20:00", 2))
+    (finding,) = found(late, "over-limit")
+    assert finding.severity == "caution"
+    assert finding.text == "Berth: over its limit from 21:00, before the session ends."
+    assert finding.fix is not None
+    assert finding.fix.label == "End the session at 21:00"
+    ended = changed(late, finding.fix.changes)
+    assert ended.hookup.occasion.hours == 1
+    assert worst(ended, "over-limit") == "silent"
+    # Nobody is sent home after five minutes.
+    soon = found(aboard(STRAIGHT, occasion=Occasion("20:55", 2)), "over-limit")[0]
+    assert soon.text.endswith("before the session ends.")
+    assert soon.fix is None
+
+
 def test_the_limit_counts_at_the_edge_of_the_spread() -> None:
     case = aboard(STRAIGHT, occasion=Occasion("22:00"))
     edge = heard_at(case, BERTH)

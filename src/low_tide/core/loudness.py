@@ -59,8 +59,8 @@ class Sounding:
 class Heard:
     """What is heard at a place. dBA and dBC None where it cannot be told; `why` says what is missing.
 
-    `spread` (± dB) and `readings` say how sure it is; `raw` is the dBA without readings. `limit`: that which
-    holds at the hook-up's hour, or, where no hour is said, the strictest of the day. `over`: dB over it at the
+    `spread` (± dB) and `readings` say how sure it is; `raw` is the dBA without readings. `limit`: the strictest
+    that holds during the session, or, where no hour is said, of the day. `over`: dB over it at the
     edge of the spread, None without a limit or a level. `at_most`: something is turned down before the power
     stage, by an unknown amount. `way`: how sound gets there, and what in it decides, where that was asked for.
     """
@@ -250,9 +250,9 @@ def predicted_bands(
 
 
 def limit_of(rig: Rig, place: Place) -> Limit | None:
-    """The limit at the hook-up's hour, or the strictest where no hour is said."""
-    hour = rig.hookup.occasion.hour
-    return place.limit_at(hour) if hour else place.strictest()
+    """The strictest limit of the session, or of the day where no hour is said."""
+    occasion = rig.hookup.occasion
+    return place.limit_within(occasion.hour, occasion.hours) if occasion.hour else place.strictest()
 
 
 def way_words(rig: Rig, place: Place) -> str:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from math import isfinite
 
-from low_tide.core.changes import SetControl, Stand
+from low_tide.core.changes import SetControl, SetOccasion, Stand
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix, School, SchoolView
 from low_tide.core.gear import Attenuator, Mount, Partition, ReAmp, Room
+from low_tide.core.gear.surroundings import Limit
 from low_tide.core.hearing import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
 from low_tide.core.heat import DUTY
 from low_tide.core.loudness import (
@@ -28,6 +30,8 @@ from low_tide.core.units import figure
 
 FAMILY = "Loudness, people"
 MOST_FIXES = 4
+LEAST_SESSION_H = 0.25
+"""No session is cut shorter than that."""
 
 
 def duration(hours: float) -> str:
@@ -82,7 +86,15 @@ def _rooms(case: Case) -> list[Fix]:
     ]
 
 
-@check("over-limit", FAMILY, "Predicted level and its spread are over a place's limit at the hook-up's hour.")
+def _ends(case: Case, limit: Limit, hours: float) -> tuple[Fix, ...]:
+    """Ending the session when a limit begins, `hours` after it began."""
+    if hours < LEAST_SESSION_H:
+        return ()
+    shorter = SetOccasion(replace(case.rig.hookup.occasion, hours=hours))
+    return (Fix(f"End the session at {limit.start}", (shorter,)),)
+
+
+@check("over-limit", FAMILY, "Predicted level and its spread are over a place's limit at some time of the session.")
 def over_limit(case: Case) -> Iterator[Finding]:
     sounds = tuple(s.unit for s in case.soundings)
     if not sounds:
@@ -121,15 +133,17 @@ def over_limit(case: Case) -> Iterator[Finding]:
             )
             continue
         surely = h.dba is not None and h.dba - h.spread > h.limit.level
+        until = h.limit.begins_after(case.rig.hookup.occasion.hour) if h.hour_said else 0.0
+        later = f" from {h.limit.start}, before the session ends." if until else "."
         yield Finding(
             "over-limit",
             "caution" if h.hour_said else "note",
             f"{h.name}: {'over' if surely else 'may be over'} its limit"
-            + ("." if h.hour_said else f" from {h.limit.start} to {h.limit.end}."),
+            + (later if h.hour_said else f" from {h.limit.start} to {h.limit.end}."),
             f"{_level(h)}; the limit is {bound}. {figure(over, 2)} dB too much at worst."
             + ("" if h.hour_said else " No hour is said for this hook-up, so the strictest of the day is told."),
             sounds,
-            fixes=tuple(_mends(case, over)),
+            fixes=(*_ends(case, h.limit, until), *_mends(case, over)),
             typical=() if h.readings else ("level estimated from sensitivity, rooms and partitions",),
         )
 

@@ -172,11 +172,21 @@ class Limit:
     level: Annotated[float, Spec("At most", "dBA", 15, 140)] = 35.0
     whose: Annotated[str, Spec("Whose limit", le=60)] = ""
 
-    def minutes(self) -> frozenset[int]:
-        """Minutes of the day it holds in; the same hour twice means the whole day."""
+    def _span(self) -> tuple[int, int]:
+        """Minute of the day it begins at, and for how many it holds; the same hour twice means the whole day."""
         start, end = minute_of(self.start, "From"), minute_of(self.end, "Until")
-        span = (end - start) % DAY_MINUTES or DAY_MINUTES
+        return start, (end - start) % DAY_MINUTES or DAY_MINUTES
+
+    def minutes(self) -> frozenset[int]:
+        """Minutes of the day it holds in."""
+        start, span = self._span()
         return frozenset((start + i) % DAY_MINUTES for i in range(span))
+
+    def begins_after(self, hour: str) -> float:
+        """Hours from a time of day until it holds; 0 where it holds then."""
+        start, span = self._span()
+        at = minute_of(hour)
+        return 0.0 if (at - start) % DAY_MINUTES < span else (start - at) % DAY_MINUTES / 60
 
 
 @dataclass(frozen=True)
@@ -210,10 +220,10 @@ class Place(Surrounding):
         for limit in self.limits:
             limit.minutes()
 
-    def limit_at(self, hour: str) -> Limit | None:
-        """The limit that holds at a time of day, '21:30'; None where none does."""
-        minute = minute_of(hour)
-        return next((limit for limit in self.limits if minute in limit.minutes()), None)
+    def limit_within(self, hour: str, hours: float) -> Limit | None:
+        """The strictest limit that holds at any time of a session from `hour` on, `hours` long."""
+        during = (limit for limit in self.limits if limit.begins_after(hour) < hours)
+        return min(during, key=lambda limit: limit.level, default=None)
 
     def strictest(self) -> Limit | None:
         return min(self.limits, key=lambda limit: limit.level, default=None)
