@@ -109,7 +109,7 @@ function Gauge({ heard, full, scale }: { heard: Heard; full: number | null; scal
 
 /** What a place's limit says of it, in a few words. */
 function Kept({ heard: { over, limit, hour_said, dba: level } }: { heard: Heard }) {
-  if (!limit) return <>{hour_said ? "no limit at this hour" : "no limit"}</>;
+  if (!limit) return <>{hour_said ? "no limit in this session" : "no limit"}</>;
   const said = `${limit.level} dBA, ${limit.start} to ${limit.end}${limit.whose && ` (${limit.whose})`}`;
   if (level == null || over == null) return <>limit {said}</>;
   if (over <= 0) return <>keeps {said}</>;
