@@ -56,7 +56,10 @@ export function TwoReadings({ tap, onUse }: { tap: number; onUse: (dampingFactor
               <TextInput
                 inputMode="decimal"
                 value={text[id] ?? ""}
-                onChange={(event) => setText({ ...text, [id]: event.target.value })}
+                onChange={(event) => {
+                  find.reset();
+                  setText({ ...text, [id]: event.target.value });
+                }}
               />
             </Field>
           ))}

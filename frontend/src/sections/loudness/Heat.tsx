@@ -73,8 +73,11 @@ function Fitting({ hookup, box, ambient }: { hookup: string; box: Box; ambient: 
     { minutes: "10", celsius: "" },
     { minutes: "30", celsius: "" },
   ]);
-  const set = (i: number, change: Partial<(typeof rows)[number]>) =>
-    setRows(rows.map((row, at) => (at === i ? { ...row, ...change } : row)));
+  const set = (i: number, change: Partial<(typeof rows)[number]>) => {
+    // What was worked out is that of the readings it was worked out from.
+    fit.reset();
+    setRows((before) => before.map((row, at) => (at === i ? { ...row, ...change } : row)));
+  };
   const show = useMutation({
     mutationFn: (i: number) =>
       answer(

@@ -17,14 +17,21 @@ export function Knobs({ halves }: { halves: Loudness["halves"] }) {
   const entries = useGear("", "attenuator", false).data?.entries ?? [];
   const [gear, setGear] = useState("");
   const chosen = entries.find((e) => e.unit.id === gear) ?? entries[0];
+  const marks = chosen?.doc.marks;
+  const has = Array.isArray(marks) ? marks.length : 0;
   const [unit, setUnit] = useState<"V" | "dB">("V");
   const [rows, setRows] = useState<Row[]>([
     { at: "0", value: "" },
     { at: "5", value: "" },
     { at: "10", value: "" },
   ]);
+  /** A table is that of the readings it was made from: it goes when they, or what they are of, change. */
+  const changeRows = (next: Row[]) => {
+    work.reset();
+    setRows(next);
+  };
   const set = (i: number, change: Partial<Row>) =>
-    setRows(rows.map((row, at) => (at === i ? { ...row, ...change } : row)));
+    changeRows(rows.map((row, at) => (at === i ? { ...row, ...change } : row)));
   const work = useMutation({
     mutationFn: () => {
       const pairs = rows
@@ -59,7 +66,10 @@ export function Knobs({ halves }: { halves: Loudness["halves"] }) {
         aria-label="Attenuator"
         className={`${FIELD} mt-2`}
         value={chosen?.unit.id ?? ""}
-        onChange={(e) => setGear(e.target.value)}
+        onChange={(e) => {
+          work.reset();
+          setGear(e.target.value);
+        }}
       >
         {entries.map(({ unit: each }) => (
           <option key={each.id} value={each.id}>
@@ -75,7 +85,10 @@ export function Knobs({ halves }: { halves: Loudness["halves"] }) {
               name="read-in"
               className="accent-[var(--deep)]"
               checked={unit === each}
-              onChange={() => setUnit(each)}
+              onChange={() => {
+                work.reset();
+                setUnit(each);
+              }}
             />
             {each === "V" ? "volts" : "levels in dB"}
           </label>
@@ -104,14 +117,14 @@ export function Knobs({ halves }: { halves: Loudness["halves"] }) {
             className="!px-1"
             aria-label={`Remove position ${i + 1}`}
             disabled={rows.length <= 2}
-            onClick={() => setRows(rows.filter((_, at) => at !== i))}
+            onClick={() => changeRows(rows.filter((_, at) => at !== i))}
           >
             <X size={14} />
           </Button>
         </div>
       ))}
       <div className="mt-1.5 flex gap-2">
-        <Button look="quiet" onClick={() => setRows([...rows, { at: "", value: "" }])}>
+        <Button look="quiet" onClick={() => changeRows([...rows, { at: "", value: "" }])}>
           <Plus size={14} /> Position
         </Button>
         <Button
@@ -133,7 +146,7 @@ export function Knobs({ halves }: { halves: Loudness["halves"] }) {
                 className="!py-0"
                 onClick={() => {
                   setUnit("dB");
-                  setRows([
+                  changeRows([
                     { at: "full", value: "0" },
                     { at: "half", value: String(-db) },
                   ]);
@@ -170,6 +183,7 @@ export function Knobs({ halves }: { halves: Loudness["halves"] }) {
             Keep it with {chosen.unit.name}
           </Button>
           <p className="mt-1 text-[12px] text-ink-2">
+            {has > 0 && `It replaces the table of ${has} positions that ${chosen.unit.name} has. `}
             From then on it counts everywhere; hook-ups that use its old positions say so.
           </p>
         </section>
