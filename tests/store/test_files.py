@@ -93,9 +93,9 @@ def test_undo_survives_a_restart(home: Home) -> None:
     database.close()
     open_home(home.folder)
     state = bench.state("split-fog")
-    assert state.undo == "Godwit 45: tap 4"
+    assert state.undo == "Godwit 45: tap 4 Ω"
     undone = bench.step("split-fog", -1, state.saves)
-    assert (undone.undo, undone.redo) == (None, "Godwit 45: tap 4")
+    assert (undone.undo, undone.redo) == (None, "Godwit 45: tap 4 Ω")
 
 
 def test_a_killed_server_leaves_whole_states(tmp_path: Path) -> None:
