@@ -30,7 +30,7 @@ def more(page: Page, item: str) -> None:
 def test_each_kind_has_a_form_that_works(bench: Page, server: Server, kind: str) -> None:
     name = KINDS[kind][1]
     bench.goto(server.url + "locker")
-    bench.get_by_role("button", name="Add").click()
+    bench.get_by_role("button", name="Add", exact=True).click()
     bench.get_by_role("menuitem", name=name, exact=True).click()
     bench.get_by_role("button", name="Add to the locker").click()
     expect(bench.get_by_text("Not saved: Name: it must not be empty.")).to_be_visible()

@@ -35,7 +35,7 @@ def test_by_mouse(bench: Page, server: Server, wav: Path) -> None:
     page = bench
     # Gear
     page.get_by_role("link", name="Locker").click()
-    page.get_by_role("button", name="Add").click()
+    page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("menuitem", name="Load box").click()
     page.get_by_role("textbox", name="Name").fill("Seawall 60")
     page.get_by_role("textbox", name="Rating").fill("60")
@@ -72,9 +72,11 @@ def test_by_mouse(bench: Page, server: Server, wav: Path) -> None:
     page.get_by_role("link", name="Run sheet").click()
     switch = page.get_by_role("button", name="Mark as switched on")
     expect(switch).to_be_disabled()
-    while page.get_by_text("before switching on to tick").is_visible():
+    left = page.get_by_text("before switching on to tick")
+    while left.is_visible():
+        told = left.inner_text()
         page.get_by_role("button", name="Done, next").click()
-        page.wait_for_timeout(120)
+        expect(page.get_by_text(told, exact=True)).to_have_count(0)
     switch.click()
     expect(page.get_by_text(re.compile("^Switched on since"))).to_be_visible()
     page.get_by_role("link", name="Bench").click()
@@ -158,10 +160,12 @@ def test_by_keyboard_alone(bench: Page) -> None:
     press(page, "g", "r")
     page.wait_for_url("**/run/**")
     page.get_by_role("button", name="Done, next").wait_for()
-    while page.get_by_text("before switching on to tick").is_visible():
+    left = page.get_by_text("before switching on to tick")
+    while left.is_visible():
+        told = left.inner_text()
         tab_to(page, "Done, next")
         press(page, "Enter")
-        page.wait_for_timeout(150)
+        expect(page.get_by_text(told, exact=True)).to_have_count(0)
     tab_to(page, "Mark as switched on")
     press(page, "Enter")
     expect(page.get_by_text(re.compile("^Switched on since"))).to_be_visible()
