@@ -71,6 +71,9 @@ def test_a_damping_factor_may_be_typed(bench: Page, server: Server) -> None:
     expect(bench.get_by_role("alert")).to_contain_text("Damping factor: “abc” is not a number.")
     # What was told last stays in view, and the field with it.
     expect(bench.get_by_text(re.compile("Against the 8 Ω resistor"))).to_be_visible()
+    bench.get_by_role("tab", name="With attenuation").click()
+    expect(bench.get_by_text(re.compile("^Straight on, "))).to_be_visible()
+    expect(bench.get_by_role("alert")).to_have_count(1)
     field.fill("1.5")
     expect(bench.get_by_role("alert")).to_have_count(0)
 

@@ -458,6 +458,11 @@ def test_a_session_that_runs_into_quiet_hours_is_told() -> None:
     ended = changed(late, finding.fix.changes)
     assert ended.hookup.occasion.hours == 1
     assert worst(ended, "over-limit") == "silent"
+    # One that is over from the start is not told to be over only later, nor mended by ending then.
+    by_day = replace(BERTH, limits=(*BERTH.limits, Limit("07:00", "21:00", 40)))
+    both = found(aboard(STRAIGHT, by_day, occasion=Occasion("20:00", 2)), "over-limit")[0]
+    assert both.text == "Berth: over its limit, and more so from 21:00."
+    assert both.fix is None or "End" not in both.fix.label
     # Nobody is sent home after five minutes.
     soon = found(aboard(STRAIGHT, occasion=Occasion("20:55", 2)), "over-limit")[0]
     assert soon.text.endswith("before the session ends.")

@@ -225,12 +225,15 @@ def _steps(rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...], amp: st
         yield _Position(gear.id, position, words, changes, there.moved({gear.id: moved}))
 
 
-def rungs(rig: Rig, output: Output, cabinet: Cabinet, full_watts: float) -> tuple[Rung, ...]:
+def rungs(
+    rig: Rig, output: Output, cabinet: Cabinet, full_watts: float, here: tuple[float | None, ...]
+) -> tuple[Rung, ...]:
     """Every step of every attenuator, re-amplifier and split that is owned, in this hook-up.
 
     What is in the hook-up already moves where it stands; what is not is put between, where nothing is yet.
+    `here`: dBA by place as it stands.
     """
-    now, here = soundings(rig), tuple(h.dba for h in heard(rig))
+    now = soundings(rig)
     found = []
     for each in _candidates(rig, output, cabinet.id):
         sounding = soundings(each.rig)

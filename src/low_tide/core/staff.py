@@ -245,7 +245,7 @@ def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | N
     # What else sounds may be what cannot be told: then nothing is.
     alone = tuple(None if h.dba is None else level for h, level in zip(places, straight, strict=True))
     rest = tuple(h.dba for h in heard(rig, silent=frozenset({cabinet.id})))
-    found = ladders(rungs(rig, output, cabinet, watts))
+    found = ladders(rungs(rig, output, cabinet, watts, tuple(h.dba for h in places)))
     bare = replace(
         bare,
         cabinet=cabinet.name,

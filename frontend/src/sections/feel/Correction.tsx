@@ -7,7 +7,7 @@ import { Failed, Loading } from "../../parts/states";
 import { Stroke } from "../../parts/Stroke";
 import { short, signed } from "../../parts/table";
 import { Beside } from "./Beside";
-import { ampQuery, type AmpOf, type Feel, type FeelState } from "./useFeel";
+import { type AmpOf, type Feel, type FeelState } from "./useFeel";
 
 const two = (value: number) => (Math.abs(value) < 0.005 ? "0" : value.toFixed(2).replace("-", "−"));
 
@@ -60,7 +60,7 @@ function pair({ feels: { feels }, here }: FeelState): [string, string] {
 /** Bands and a filter that make one load sound like another, with what they leave over. */
 export function Correction({ hookup, state, amp }: { hookup: string; state: FeelState; amp: AmpOf }) {
   const [[source, like], setPair] = useState(() => pair(state));
-  const given = { source, like, ...ampQuery(amp) };
+  const given = { source, like, ...amp };
   const query = useQuery({
     queryKey: ["feel", hookup, "correction", given],
     queryFn: () =>

@@ -75,17 +75,7 @@ function Listen({ rendered, damping }: { rendered: Rendered; damping: number }) 
 }
 
 /** A take through each picked load, level-matched, to be heard side by side, openly or blind. */
-export function Hear({
-  hookup,
-  chosen,
-  amp,
-  damping,
-}: {
-  hookup: string;
-  chosen: Feel[];
-  amp: AmpOf;
-  damping: number;
-}) {
+export function Hear({ hookup, chosen, amp }: { hookup: string; chosen: Feel[]; amp: AmpOf }) {
   const [drive, setDrive] = useState(6);
   const [source, setSource] = useState<Schemas["Source"]>();
   const file = useRef<HTMLInputElement>(null);
@@ -158,8 +148,7 @@ export function Hear({
                 choices: chosen.map((f) => f.id),
                 source: source?.id ?? "",
                 drive_db: drive,
-                amp: amp.amp,
-                damping: amp.damping ?? null,
+                ...amp,
               })
             }
           >
@@ -175,7 +164,7 @@ export function Hear({
         )}
         {(bring.error ?? render.error) && <Failed error={bring.error ?? render.error} />}
       </div>
-      {rendered && <Listen rendered={rendered} damping={damping} />}
+      {rendered && <Listen rendered={rendered} damping={amp.damping} />}
     </div>
   );
 }

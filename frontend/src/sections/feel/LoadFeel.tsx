@@ -130,6 +130,8 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   if (query.error && !query.data) return <Failed error={query.error} retry={() => void query.refetch()} />;
   if (!query.data) return <Loading what="the curves" />;
   const feel = query.data;
+  // What goes with these curves has their amp and damping factor, also while a refused one is mended.
+  const shown = { amp: feel.amp, damping: feel.feels.damping_factor };
   const picked = (picks ?? first(feel)).filter((id) => feel.feels.feels.some((f) => f.id === id));
   const chosen = picked.flatMap((id) => feel.feels.feels.filter((f) => f.id === id));
   const own = feel.amps.find((a) => a.id === feel.amp)?.damping_factor ?? feel.feels.damping_factor;
@@ -195,9 +197,9 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           className="min-h-[380px] flex-1 pb-2"
         >
           {view === "pads" ? (
-            <Pads hookup={state.id} state={feel} amp={of} />
+            <Pads hookup={state.id} state={feel} amp={shown} />
           ) : view === "correction" ? (
-            <Correction hookup={state.id} state={feel} amp={of} />
+            <Correction hookup={state.id} state={feel} amp={shown} />
           ) : (
             <Drawn state={feel} picked={picked} view={view} onReference={setReference} />
           )}
@@ -219,7 +221,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
         )}
         {/* Kept while the list is looked at: what was rendered stays to be heard. */}
         <div className={aside === "hear" ? "flex min-h-0 flex-1 flex-col" : "hidden"}>
-          <Hear hookup={state.id} chosen={chosen} amp={of} damping={feel.feels.damping_factor} />
+          <Hear hookup={state.id} chosen={chosen} amp={shown} />
         </div>
       </TabbedAside>
     </div>

@@ -7,7 +7,7 @@ import { Empty, Failed, Loading } from "../../parts/states";
 import { Stroke } from "../../parts/Stroke";
 import { short, signed } from "../../parts/table";
 import { Beside } from "./Beside";
-import { ampQuery, type AmpOf, type FeelState } from "./useFeel";
+import { type AmpOf, type FeelState } from "./useFeel";
 
 /** How an attenuator takes the cabinet's own curve away, step by step: what the speaker gets. */
 export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState; amp: AmpOf }) {
@@ -16,7 +16,7 @@ export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState;
   const [cabinet, setCabinet] = useState(
     cabinets.find((c) => state.here.includes(c.id))?.id ?? cabinets[0]?.id ?? "",
   );
-  const given = { pad, cabinet, ...ampQuery(amp) };
+  const given = { pad, cabinet, ...amp };
   const query = useQuery({
     queryKey: ["feel", hookup, "pad", given],
     queryFn: () =>

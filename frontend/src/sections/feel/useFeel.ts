@@ -5,23 +5,25 @@ import { answer, api, type Schemas } from "../../api/client";
 export type FeelState = Schemas["FeelState"];
 export type Feel = Schemas["Feel"];
 
-/** On which amp, with which damping factor: its own where left out. */
+/** On which amp, with which damping factor. */
 export interface AmpOf {
   amp: string;
-  damping?: number;
+  damping: number;
 }
 
-/** The query part that says which amp. */
-export const ampQuery = ({ amp, damping }: AmpOf) => ({ amp, ...(damping !== undefined && { damping }) });
-
 /** What every load does; what was last told stays while a refused value is mended. */
-export function useFeel(id: string, saves: number, reference: string, amp: AmpOf) {
+export function useFeel(
+  id: string,
+  saves: number,
+  reference: string,
+  amp: Pick<AmpOf, "amp"> & Partial<AmpOf>,
+) {
   const query = useQuery({
     queryKey: ["feel", id, saves, reference, amp],
     queryFn: () =>
       answer(
         api.GET("/api/hookups/{hookup_id}/feel", {
-          params: { path: { hookup_id: id }, query: { reference, ...ampQuery(amp) } },
+          params: { path: { hookup_id: id }, query: { reference, ...amp } },
         }),
       ),
     placeholderData: keepPreviousData,

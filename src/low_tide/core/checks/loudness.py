@@ -9,7 +9,7 @@ from math import isfinite
 from low_tide.core.changes import SetControl, SetOccasion, Stand
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix, School, SchoolView
-from low_tide.core.gear import Attenuator, Mount, Partition, ReAmp, Room
+from low_tide.core.gear import Attenuator, Mount, Partition, Place, ReAmp, Room
 from low_tide.core.gear.surroundings import Limit
 from low_tide.core.hearing import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
 from low_tide.core.heat import DUTY
@@ -30,6 +30,7 @@ from low_tide.core.units import figure
 
 FAMILY = "Loudness, people"
 MOST_FIXES = 4
+AT_ONCE_H = 1 / 60
 LEAST_SESSION_H = 0.25
 """No session is cut shorter than that."""
 
@@ -86,6 +87,20 @@ def _rooms(case: Case) -> list[Fix]:
     ]
 
 
+def _place(case: Case, h: Heard) -> Place:
+    return next(p for p in case.rig.places() if p.id == h.place)
+
+
+def _since(case: Case, h: Heard, limit: Limit, hours: float) -> str:
+    """The end of a sentence: from when it is over, where the limit begins `hours` after the session."""
+    if not hours:
+        return "."
+    first = _place(case, h).limit_within(case.rig.hookup.occasion.hour, AT_ONCE_H)
+    if first and h.dba is not None and h.dba + h.spread > first.level:
+        return f", and more so from {limit.start}."
+    return f" from {limit.start}, before the session ends."
+
+
 def _ends(case: Case, limit: Limit, hours: float) -> tuple[Fix, ...]:
     """Ending the session when a limit begins, `hours` after it began."""
     if hours < LEAST_SESSION_H:
@@ -134,12 +149,11 @@ def over_limit(case: Case) -> Iterator[Finding]:
             continue
         surely = h.dba is not None and h.dba - h.spread > h.limit.level
         until = h.limit.begins_after(case.rig.hookup.occasion.hour) if h.hour_said else 0.0
-        later = f" from {h.limit.start}, before the session ends." if until else "."
         yield Finding(
             "over-limit",
             "caution" if h.hour_said else "note",
             f"{h.name}: {'over' if surely else 'may be over'} its limit"
-            + (later if h.hour_said else f" from {h.limit.start} to {h.limit.end}."),
+            + (_since(case, h, h.limit, until) if h.hour_said else f" from {h.limit.start} to {h.limit.end}."),
             f"{_level(h)}; the limit is {bound}. {figure(over, 2)} dB too much at worst."
             + ("" if h.hour_said else " No hour is said for this hook-up, so the strictest of the day is told."),
             sounds,
@@ -236,8 +250,7 @@ def headphones_loud(case: Case) -> Iterator[Finding]:
 def _apart(case: Case, unit: str, here: Heard) -> tuple[float | None, float | None]:
     """dBA at a place without the cabinets behind a unit, and of those alone; None for silence."""
     behind = frozenset(downstream(case.rig, unit))
-    place = next(p for p in case.rig.places() if p.id == here.place)
-    rest = heard_at(case.rig, place, silent=behind).dba
+    rest = heard_at(case.rig, _place(case, here), silent=behind).dba
     return rest, None if here.dba is None else beside(here.dba, rest)
 
 
