@@ -84,8 +84,9 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
     event.preventDefault();
     event.stopPropagation();
   };
+  const now = here?.dba ?? null;
   const labels = spread(
-    marks.map((m) => y(m.at)),
+    [...marks.map((m) => y(m.at)), ...(now == null ? [] : [y(now) + (now > wanted ? -4 : 14)])],
     LABEL_GAP * 2,
   );
   const ticks = Array.from({ length: Math.floor((most - least) / 10) + 1 }, (_, i) => least + 10 * i);
@@ -127,11 +128,7 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
             className="fill-water"
           />
           <path d={`M${SCALE - 6} ${y(here.dba)}h20`} className="stroke-ink" strokeWidth={2.5} />
-          <text
-            x={SCALE + 18}
-            y={y(here.dba) + (here.dba > wanted ? -4 : 14)}
-            className="halo fill-ink text-[12px] font-semibold"
-          >
+          <text x={SCALE + 18} y={labels.at(-1)} className="halo fill-ink text-[12px] font-semibold">
             now {dba(here.dba)} ± {Math.round(here.spread)}
           </text>
         </g>
