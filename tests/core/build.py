@@ -42,7 +42,7 @@ LOAD = Load(
     cutout="none",
 )
 PAD = Attenuator("pad", "Pad", rating=100, rating_kind="continuous", steps=(3.0, 20.0), bypass=True)
-BOX = TapBox("box", "Box", load_ohms=15, load_watts=5, line_out=LineOut(ratio_db=-20, connector="trs"))
+BOX = TapBox("box", "Box", load_ohms=33, load_watts=3, line_out=LineOut(ratio_db=-20, connector="trs"))
 CAB = Cabinet("cab", "Cab", drivers=(Driver(16, 60), Driver(16, 60)), rating=120, jacks=2, jack_wiring="parallel")
 DESK = Interface("desk", "Desk", inputs=(Input("input 1", max_level=18, most_gain=50, pad=10, phantom=True),))
 LEADS = tuple(Lead(f"lead{i}", f"Lead {i}", length=float(i)) for i in range(1, 5))

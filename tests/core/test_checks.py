@@ -274,12 +274,17 @@ def test_load_rating(rating: float | None, kind: str, flat_out: bool, school: st
     assert worst(case, "load-rating", margin=school) == severity
 
 
-def test_bypass_counts_for_the_speaker_behind_it() -> None:
+def test_a_bypass_that_would_be_too_much_is_one_movement_away_until_it_is_taped() -> None:
     small = Cabinet("cab", "Cab", drivers=(Driver(8, 30),))
     links = "lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1"
-    assert worst(rig(links, small, pad={"step": "20"}), "load-rating") == "stop"
-    fixed = replace(PAD, bypass=False, steps=(20.0,))
-    assert worst(rig(links, small, fixed, pad={"step": "20"}), "load-rating") == "fine"
+    deep = replace(PAD, steps=(20.0,))
+    case = rig(links, small, deep, pad={"step": "20"})
+    assert (worst(case, "load-rating"), worst(case, "one-movement")) == ("fine", "caution")
+    assert worst(mended(case, "one-movement"), "one-movement") == "silent"
+    assert worst(rig(links, small, deep, pad={"step": "20", "bypass": True}), "load-rating") == "stop"
+    steps = rig(links, small, replace(PAD, steps=(0.0, 20.0), bypass=False), pad={"step": "20"})
+    assert worst(steps, "load-rating") == "stop"
+    assert worst(mended(steps, "load-rating"), "load-rating") == "fine"
 
 
 def test_a_single_driver_is_judged_too() -> None:
@@ -306,10 +311,10 @@ def test_load_mode_tap() -> None:
     assert worst(rig(alone, strong, fixed, box={"mode": "load"}), "load-mode-tap") == "fine"
 
 
-def test_fifteen_ohms_beside_eight_take_their_share() -> None:
+def test_thirty_three_ohms_beside_eight_take_their_share() -> None:
     case = rig(f"{PLAIN}; lead2: load/through > box/in", load(through="parallel"), box={"mode": "load"})
     share = next(s for s in judge(case).case.shares if s.part == "load mode")
-    assert share.label == pytest.approx(50 * 8 / 23)
+    assert share.label == pytest.approx(50 * 8 / 41)
 
 
 def test_screened_lead() -> None:
@@ -324,7 +329,9 @@ def test_screened_lead_after_deep_attenuation_is_a_note() -> None:
     links = "lead1: amp/out1 > pad/in; thin: pad/out > cab/in1"
     deep = Attenuator("pad", "Pad", rating=100, steps=(20.0, 30.0))
     assert worst(rig(links, deep), "screened-speaker-lead") == "note"
-    assert worst(rig(links, replace(deep, bypass=True)), "screened-speaker-lead") == "stop"
+    bypass = rig(links, replace(deep, bypass=True))
+    assert (worst(bypass, "screened-speaker-lead"), worst(bypass, "one-movement")) == ("note", "caution")
+    assert worst(rig(links, replace(deep, steps=(3.0, 20.0)), pad={"step": "20"}), "screened-speaker-lead") == "stop"
 
 
 def test_speaker_lead_as_signal() -> None:

@@ -149,7 +149,9 @@ def test_an_attenuator_by_knob() -> None:
     control = knob.controls()[0]
     assert (control.kind, control.low, control.high, control.default) == ("range", 2.0, 24.0, 24.0)
     assert control.positions() == (2.0, 24.0)
-    assert control.reaches_levels
+    assert control.hand == "turned"
+    assert knob.reach(control)[:2] == (2.0, 3.0)
+    assert replace(knob, lowest=2.5).reach(control)[-1] == 24.0
 
 
 def test_a_reactive_pad_into_its_own_curve_attenuates_evenly() -> None:
@@ -167,7 +169,7 @@ def test_a_reactive_pad_into_its_own_curve_attenuates_evenly() -> None:
 
 def test_a_tap_box_bridges_or_loads() -> None:
     assert impedance(BOX) == pytest.approx(47_000)
-    assert impedance(BOX, mode="load") == pytest.approx(15)
+    assert impedance(BOX, mode="load") == pytest.approx(33)
     plain = TapBox("box", "Box")
     assert "mode" not in {c.id for c in plain.controls()}
     assert not plain.is_load(rig("", plain, box={}).site("box"))

@@ -171,8 +171,8 @@ def test_jacks_in_series_take_what_is_behind_them() -> None:
     assert {s.unit: round(s.flat, 2) for s in judge(both).case.shares} == {"cab": 37.5, "load": 37.5}
 
 
-def test_a_built_in_soak_takes_its_part() -> None:
-    amp = replace(AMP, modes=(PowerMode("full", 50), PowerMode("quiet", 50, soak=10.0)), taps=(Tap(8, 2),))
+def test_a_built_in_attenuator_takes_its_part() -> None:
+    amp = replace(AMP, modes=(PowerMode("full", 50), PowerMode("quiet", 5, attenuation=10.0)), taps=(Tap(8, 2),))
     case = judge(rig(PLAIN, amp, amp={"mode": "quiet"})).case
     assert case.seen[0].impedance == pytest.approx(8)
     assert case.shares[0].label == pytest.approx(5.0)

@@ -15,7 +15,7 @@ from low_tide.core.judge import judge
 from low_tide.core.planner import Answer, Progress, Wish, search
 from low_tide.core.planner.assemble import NoWay, assemble
 from low_tide.core.planner.candidates import amps_and_taps, padded, screen
-from low_tide.core.planner.search import likeness_db
+from low_tide.core.planner.search import likeness_db, taped
 from low_tide.core.planner.ways import candidates_of
 from low_tide.core.planner.wish import WAYS_OF
 from low_tide.core.preferences import Preferences
@@ -82,9 +82,9 @@ def test_screening_agrees_with_the_whole_judgement(name: str) -> None:
                     built = assemble(candidate, GEAR, None, False, "test")
                     if isinstance(built, NoWay):
                         continue
-                    case = judge(built).case
+                    case = taped(judge(built)).case
                     seen = next(s for s in case.seen if s.output.amp == candidate.amp.id)
-                    stage = padded(candidate.tap.impedance, candidate.mode.soak, candidate.seen)[0]
+                    stage = padded(candidate.tap.impedance, candidate.mode.attenuation, candidate.seen)[0]
                     assert seen.impedance == pytest.approx(stage, rel=1e-6)
                     least = min(
                         (s.margin_db for s in case.shares if s.margin_db is not None and not s.part), default=0.0

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import pytest
 
+from low_tide.core.changes import Guard, changed
 from low_tide.core.gear import Attenuator, Cabinet, Lead
 from low_tide.core.gear.base import Control, DriverData, Option
 from low_tide.core.gear.cabinet import Driver
@@ -17,7 +18,7 @@ from low_tide.core.runsheet import run_sheet
 from low_tide.core.slips import neighbours, slips
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
-from tests.core.build import AMP, DESK, LOAD, rig
+from tests.core.build import AMP, CAB, DESK, LOAD, PAD, rig
 from tests.core.test_checks import PLAIN, TAPPED, mended, worst
 
 OPTIONS = tuple(Option(v, v) for v in ("4", "8", "16"))
@@ -52,9 +53,20 @@ def test_a_plug_in_the_next_socket() -> None:
     assert all(s.guard == "Label 8 Ω (1) of Amp" for s in found)
 
 
-def test_a_flip_to_load_mode_is_found() -> None:
+def test_what_one_movement_leads_to_is_told_by_its_check_and_two_movements_are_slips() -> None:
     case = rig("lead1: amp/out1 > box/in; lead2: box/through > cab/in1")
-    assert any(s.slip == "Box: input to load, 15 Ω" for s in slips(case))
+    assert not any(s.units == ("box",) and "input" in s.slip for s in slips(case))
+    small = replace(CAB, drivers=(Driver(16, 8), Driver(16, 8)), rating=None)
+    silent = replace(PAD, mute="loaded", steps=(20.0,))
+    deep = rig("lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1", small, silent, pad={"step": "20", "mute": True})
+    found = [s for s in slips(deep) if s.slip == "Pad: bypass to on, and Pad: silent to off"]
+    assert [s.check for s in found] == ["load-rating"]
+
+
+def test_what_is_taped_does_not_slip() -> None:
+    case = rig(PLAIN)
+    assert any("tap to" in s.slip for s in slips(case))
+    assert not any("tap to" in s.slip for s in slips(changed(case, [Guard("amp", "tap")])))
 
 
 def test_what_is_a_stop_already_is_no_slip() -> None:

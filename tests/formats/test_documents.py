@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from low_tide.core.analysis import analyse
-from low_tide.core.gear import KINDS
+from low_tide.core.gear import KINDS, Amp
 from low_tide.core.hookup import HookupError, checked
 from low_tide.core.judge import judge
 from low_tide.demo.gear import GEAR
@@ -181,3 +181,16 @@ def test_results_as_csv() -> None:
 
 def test_cells_cannot_become_formulas() -> None:
     assert write_csv(["a"], [["=1+1"], ["-x"], [-1.5]]).split() == ["a", "'=1+1", "'-x", "-1.5"]
+
+
+def test_an_amp_from_before_its_attenuator_was_named_keeps_its_watts() -> None:
+    old = {"id": "a", "name": "A", "kind": "amp", "modes": [{"name": "quiet", "power": 50, "soak": 10.0}]}
+    amp = load_unit(old)
+    assert isinstance(amp, Amp)
+    (mode,) = amp.modes
+    assert (mode.attenuation, mode.stage_power(), mode.jack_power()) == (10.0, 50, pytest.approx(5))
+    again = load_unit(dump(amp))
+    assert again == amp
+    new = load_unit({**old, "modes": [{"name": "quiet", "power": 5, "attenuation": 10.0}]})
+    assert isinstance(new, Amp)
+    assert new.modes[0].stage_power() == pytest.approx(50)

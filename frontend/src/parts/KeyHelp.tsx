@@ -9,6 +9,7 @@ const KEYS: [string[], string][] = [
   [["j", "k"], "next, previous finding (Bench), step (Run sheet), take (Log)"],
   [["1", "…", "9"], "carry out that fix (Bench)"],
   [["[", "]"], "previous, next position of the focused control"],
+  [["t"], "tape the focused control where it stands, or take the tape off (Bench)"],
   [["u"], "undo (Bench)"],
   [["Shift", "u"], "redo (Bench)"],
   [["a"], "add a unit (Bench, Locker)"],

@@ -57,10 +57,12 @@ class SocketView:
 
 @dataclass(frozen=True)
 class ControlView:
-    """A control in the picture, and where it stands."""
+    """A control in the picture, where it stands, and whether it is taped there or could be."""
 
     control: Control
     value: Setting
+    taped: bool
+    can_be_taped: bool
 
 
 @dataclass(frozen=True)
@@ -150,7 +152,10 @@ def _units(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
         for socket in gear.sockets():
             link = rig.link_at(End(unit, socket.id))
             sockets.append(SocketView(socket, link.lead if link else None))
-        controls = tuple(ControlView(c, rig.settings(unit)[c.id]) for c in gear.controls())
+        controls = tuple(
+            ControlView(c, rig.settings(unit)[c.id], rig.is_guarded(unit, c.id), c.can_be_taped())
+            for c in gear.controls()
+        )
         spot = spots[unit]
         found.append(
             UnitView(

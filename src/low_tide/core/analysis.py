@@ -8,15 +8,15 @@ from math import isfinite
 import numpy as np
 
 from low_tide.core.capture import WINDOW_DBFS, LinePoint
-from low_tide.core.circuit import Output, node_of, outputs, real_network, sources
+from low_tide.core.circuit import Output, outputs, real_network, sources
 from low_tide.core.finding import Finding, Verdict
 from low_tide.core.gear import Amp, Cabinet, PowerStage, ReAmp
 from low_tide.core.hearing import level_left
 from low_tide.core.heat import DUTY
-from low_tide.core.hookup import Link, Rig
+from low_tide.core.hookup import Rig
 from low_tide.core.judge import Judgement, judge, with_fixes
-from low_tide.core.network import Network, NetworkError, Solution, input_impedance
-from low_tide.core.power import Seen, Share, downstream, powers, powers_of
+from low_tide.core.network import NetworkError, Solution, input_impedance
+from low_tide.core.power import Seen, Share, powers, watts_through
 from low_tide.core.preferences import Preferences
 from low_tide.core.response import Complex, frequency_grid, programme_level_db, programme_weights
 from low_tide.core.units import db, figure, level_figure
@@ -391,14 +391,6 @@ def _facts(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -> 
     return tuple(found)
 
 
-def _through(rig: Rig, net: Network, link: Link) -> float:
-    """Watts that go through a speaker lead flat out: what the outputs that reach it put into what it feeds."""
-    into = next((e for e in link.ends() if rig.socket(e).flow == "in"), link.a)
-    fed = downstream(rig, into.unit)
-    driving = (o for o in outputs(rig) if net.find(node_of(into)) in net.connected(o.node))
-    return sum(flat for o in driving for (unit, _), (_, flat) in powers_of(rig, o).items() if unit in fed)
-
-
 def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
     levels = {p.lead: p.peak_dbu for p in judged.case.inputs if p.peak_dbu is not None}
     speaker = set(rig.speaker_links)
@@ -411,7 +403,7 @@ def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
         elif link.lead in levels:
             text = f"{level_figure(levels[link.lead])} dBu"
         elif link in speaker:
-            watts = _through(rig, judged.case.network, link)
+            watts = watts_through(rig).get(link.lead, 0.0)
             text = f"{figure(watts)} W" if watts >= 0.001 else ""
         found.append(Flow(link.lead, text, severity))
     return tuple(found)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, reduce
 from math import inf, isfinite, sqrt
 
 from low_tide.core.amplifier import peak_voltage
-from low_tide.core.circuit import Output, reachable
+from low_tide.core.circuit import Output, outputs
 from low_tide.core.gear import Cabinet, Interface, LineBox, Microphone
-from low_tide.core.gear.amp import SOAKED
+from low_tide.core.gear.amp import INNER
 from low_tide.core.gear.base import STAGE
 from low_tide.core.gear.interface import UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB, Input
 from low_tide.core.gear.line_out import LineOut
@@ -19,31 +19,54 @@ from low_tide.core.network import Network
 from low_tide.core.power import seen_by, voltage_ratio
 from low_tide.core.signal import Edge, SignalGraph
 from low_tide.core.units import dbu, from_db_voltage
+from low_tide.core.worst_case import reached, worst
 
 REACTIVE_PEAK_FACTOR = 1.25
-DAMAGE_PEAK_FACTOR = 3.0
-"""Inductive flyback in an overdriven output stage reaches 2.5 to 4.5 times the clean peak."""
+DAMAGE_PEAK_FACTORS = (3.0, 4.5)
+"""Inductive flyback in an overdriven output stage reaches 2.5 to 4.5 times the clean peak: damage counts the first,
+and between the two it may be."""
 
 WINDOW_DBFS = (-18.0, -6.0)
 TARGET_DBFS = -12.0
 
 
 @dataclass(frozen=True)
+class Damage:
+    """Peak level with flyback in it, V, every pot on the way at its loudest and speaker side at its worst.
+
+    `likely` at the lesser factor, `most` at the greater one; `switched`: `likely` with one switch moved that is no
+    step, knob or speaker switch.
+    """
+
+    likely: float = 0.0
+    most: float = 0.0
+    switched: float = 0.0
+
+    def times(self, factor: float, bound: float = inf) -> Damage:
+        """Through a gain, and under a hard bound (V)."""
+        return Damage(*(min(v * factor, bound) for v in (self.likely, self.most, self.switched)))
+
+    def or_more(self, other: Damage) -> Damage:
+        """The greater of two, figure by figure."""
+        pairs = ((self.likely, other.likely), (self.most, other.most), (self.switched, other.switched))
+        return Damage(*(max(pair) for pair in pairs))
+
+
+@dataclass(frozen=True)
 class Peak:
     """Peak level at an end, in V (in Pa at 1 m where it is sound in the air).
 
-    `normal` None: not known, `why` says so. `damage` is the level at the flyback factor, at the worst position
-    that attenuators before a tap can reach. `limited`: a hard bound on the way is reached.
+    `normal` None: not known, `why` says so. `limited`: a hard bound on the way is reached.
     """
 
     normal: float | None
-    damage: float
+    damage: Damage = Damage()
     limited: bool = False
     why: str = ""
 
 
-NOTHING = Peak(None, 0.0, why="nothing reaches this input")
-FED_BY_NO_AMP = Peak(None, 0.0, why="no amp feeds this output")
+NOTHING = Peak(None, why="nothing reaches this input")
+FED_BY_NO_AMP = Peak(None, why="no amp feeds this output")
 
 
 @dataclass(frozen=True)
@@ -55,7 +78,7 @@ class InPoint:
     lead: str
     peak_v: float | None
     peak_dbu: float | None
-    damage_dbu: float
+    damage: Damage
     limited: bool
     why: str
 
@@ -65,8 +88,8 @@ class LinePoint:
     """Level at one input of an interface. Peaks in V and dBu (of the sine with that peak), and dBFS.
 
     `source`: the output that feeds it at the far end of its chain; `through`: units between. `dbfs` None:
-    cannot be computed from what is known, `why` says so. `damage_dbu` is to be held against `absolute_max`
-    (dBu), which may be an assumption.
+    cannot be computed from what is known, `why` says so. `damage_dbu` (the peak that is `likely`) is to be held
+    against `absolute_max` (dBu), which may be an assumption; `most_dbu` and `switched_dbu` as in `Damage`.
     """
 
     source: End
@@ -77,6 +100,8 @@ class LinePoint:
     peak_dbu: float
     dbfs: float | None
     damage_dbu: float
+    most_dbu: float
+    switched_dbu: float
     absolute_max: float
     absolute_assumed: bool
     limited: bool
@@ -143,18 +168,18 @@ class Levels:
         """Peak level at an end: the highest of all that arrives there."""
         if end not in self._found:
             if end in path:
-                return Peak(None, 0.0, why="the signal goes round in a circle")
+                return Peak(None, why="the signal goes round in a circle")
             self._found[end] = self._at(end, path | {end})
         return self._found[end]
 
     def _at(self, end: End, path: frozenset[End]) -> Peak:
         if end in self._emitted:
-            return Peak(self._emitted[end], self._emitted[end])
+            return Peak(self._emitted[end], Damage(*(self._emitted[end],) * 3))
         if end.socket == STAGE:
             return self._jack(end)
         arriving = [self._along(edge, path) for edge in self.graph.into(end)]
         known = [p for p in arriving if p.normal is not None]
-        damage = max((p.damage for p in arriving), default=0.0)
+        damage = reduce(Damage.or_more, (p.damage for p in arriving), Damage())
         if not known or len(known) < len(arriving):
             unfed = FED_BY_NO_AMP if self.rig.knows(end) and self.rig.socket(end).level == "speaker" else NOTHING
             first = next((p for p in arriving if p.normal is None), unfed)
@@ -169,26 +194,27 @@ class Levels:
         if edge.transfer:
             gain, bound = edge.transfer.gain_db, edge.transfer.limit_v
             if gain is None:
-                return Peak(None, min(before.damage, bound), why=_not_known(self.rig, edge.a, edge.b))
+                return Peak(None, before.damage.times(1.0, bound), why=_not_known(self.rig, edge.a, edge.b))
             factor = from_db_voltage(gain)
             normal = None if before.normal is None else before.normal * factor
             if normal == 0.0:
-                return Peak(None, 0.0, why="nothing reaches this output")
+                return Peak(None, why="nothing reaches this output")
             limited = before.limited or (normal is not None and normal > bound)
             normal = None if normal is None else min(normal, bound)
-            return Peak(normal, min(before.damage * factor, bound), limited, before.why)
+            loudest = from_db_voltage(self._loudest.get((edge.a, edge.b), gain))
+            return Peak(normal, before.damage.times(loudest, bound), limited, before.why)
         source, into = self.rig.socket(edge.a), self.rig.socket(edge.b)
         divider = into.ohms / (into.ohms + source.ohms) if into.ohms > 0 else 1.0
         normal = None if before.normal is None else before.normal * divider
-        return replace(before, normal=normal, damage=before.damage * divider)
+        return replace(before, normal=normal, damage=before.damage.times(divider))
 
     def _jack(self, end: End) -> Peak:
         """At the speaker jack of a power stage itself, where an amp's own line output takes its signal."""
-        jacks = ((e.output, e.output.node.removesuffix(SOAKED)) for e in self.graph.edges if e.output and e.a == end)
+        jacks = ((e.output, e.output.node.removesuffix(INNER)) for e in self.graph.edges if e.output and e.a == end)
         found = [self._tapped(output, node) for output, node in jacks]
         if found:
             return max(found, key=lambda p: p.normal or 0.0)
-        return Peak(None, 0.0, why="nothing loads the amp")
+        return Peak(None, why="nothing loads the amp")
 
     def _driven(self, edge: Edge, output: Output) -> Peak:
         return self._tapped(output, f"{edge.b.unit}.{edge.b.socket}")
@@ -196,17 +222,48 @@ class Levels:
     def _tapped(self, output: Output, node: str) -> Peak:
         """Peak volts at a node of the speaker network that `output` drives."""
         ratio = voltage_ratio(self.rig, output, node, self.graph.network)
-        # A hand can put an attenuator before the tap to any of its positions: damage counts the worst.
-        reach = max([ratio, *(voltage_ratio(other, output, node) for other in reachable(self.rig))])
-        k = REACTIVE_PEAK_FACTOR if is_reactive(self.rig, self.graph.network, output) else 1.0
-        args = (output.label_power, output.flat_power, output.tap)
-        damage = reach * peak_voltage(*args, DAMAGE_PEAK_FACTOR)
+        damage = self._damage(output, node)
         if self._is_open(output):
             return Peak(None, damage, why=f"{self.rig.name(output.amp)} has no load")
-        return Peak(ratio * peak_voltage(*args, k), damage)
+        k = REACTIVE_PEAK_FACTOR if is_reactive(self.rig, self.graph.network, output) else 1.0
+        return Peak(ratio * peak_voltage(output.label_power, output.flat_power, output.tap, k), damage)
+
+    def _damage(self, output: Output, node: str) -> Damage:
+        """Flyback peaks at a node: a hand can bring the speaker side to any of its states, so the worst counts."""
+        slot = next(i for i, o in enumerate(o for o in outputs(self.rig) if o.amp == output.amp) if o == output)
+        likely, most = DAMAGE_PEAK_FACTORS
+        found = Damage()
+        for whole in reached(self.rig):
+            if output.amp not in whole.speakers.units:
+                continue
+            by_turning, by_switching = (
+                worst(whole, lambda joint: joint.peaks((output.amp, slot), node, likely), n) for n in (0, 1)
+            )
+            if by_turning is not None:
+                state = by_turning.joint.peaks((output.amp, slot), node, most)
+                found = Damage(by_turning.value, float(state[by_turning.row]), by_turning.value)
+            if by_switching is not None:
+                found = replace(found, switched=max(found.likely, by_switching.value))
+        return found
 
     def _is_open(self, output: Output) -> bool:
-        return any(s.output == output and not isfinite(s.impedance) for s in seen_by(self.rig))
+        return any(s.output == output and not s.idle and not isfinite(s.impedance) for s in seen_by(self.rig))
+
+    @cached_property
+    def _loudest(self) -> dict[tuple[End, End], float]:
+        """Gain (dB) along the transfers of every unit with its pots at their loudest, those that are taped as set."""
+        found = {}
+        for unit, gear in self.rig.units():
+            pots = {
+                c.id: c.high
+                for c in gear.controls()
+                if c.kind == "range" and c.unit == "dB" and not c.hand and not self.rig.is_guarded(unit, c.id)
+            }
+            site = self.rig.site(unit)
+            for transfer in gear.transfers(replace(site, settings={**site.settings, **pots})) if pots else ():
+                if transfer.gain_db is not None:
+                    found[End(unit, transfer.a), End(unit, transfer.b)] = transfer.gain_db
+        return found
 
     def _feed(self, end: End) -> tuple[Edge, ...]:
         """Edges back from an input to the output whose control sets its level."""
@@ -235,8 +292,9 @@ class Levels:
                     continue
                 peak = self.at(end)
                 level = dbu(peak.normal / sqrt(2)) if peak.normal else None
-                damage = dbu(peak.damage / sqrt(2)) if peak.damage > 0 else -inf
-                found.append(InPoint(end, edge.a, edge.link.lead, peak.normal, level, damage, peak.limited, peak.why))
+                found.append(
+                    InPoint(end, edge.a, edge.link.lead, peak.normal, level, peak.damage, peak.limited, peak.why)
+                )
         return tuple(found)
 
     @cached_property
@@ -264,12 +322,19 @@ class Levels:
             peak_v=point.peak_v or 0.0,
             peak_dbu=-inf if level is None else level,
             dbfs=None if level is None else level - each.max_level + input_gain_db(self.rig, point.input, each),
-            damage_dbu=point.damage_dbu,
+            damage_dbu=_sine_dbu(point.damage.likely),
+            most_dbu=_sine_dbu(point.damage.most),
+            switched_dbu=_sine_dbu(point.damage.switched),
             absolute_max=over if each.absolute_max is None else each.absolute_max,
             absolute_assumed=assumed,
             limited=point.limited,
             why=point.why,
         )
+
+
+def _sine_dbu(peak: float) -> float:
+    """Level (dBu) of the sine with a peak (V), −inf for nothing."""
+    return dbu(peak / sqrt(2)) if peak > 0 else -inf
 
 
 def _not_known(rig: Rig, a: End, b: End) -> str:

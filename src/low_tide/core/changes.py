@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, TypeAlias
 
@@ -60,12 +60,22 @@ class Disconnect:
 
 @dataclass(frozen=True)
 class SetControl:
-    """Move a switch, knob or selector."""
+    """Move a switch, knob or selector. One that is taped comes off its tape."""
 
     unit: Identity
     control: Annotated[str, Spec("Control", ge=1, le=60)]
     value: Setting
     op: Literal["set"] = "set"
+
+
+@dataclass(frozen=True)
+class Guard:
+    """Tape or lock a control where it stands, or take the tape off."""
+
+    unit: Identity
+    control: Annotated[str, Spec("Control", ge=1, le=60)]
+    on: bool = True
+    op: Literal["guard"] = "guard"
 
 
 @dataclass(frozen=True)
@@ -105,7 +115,9 @@ class Describe:
     op: Literal["describe"] = "describe"
 
 
-Change: TypeAlias = AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Measure | Stand | SetOccasion | Describe
+Change: TypeAlias = (
+    AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Guard | Measure | Stand | SetOccasion | Describe
+)
 
 
 def _added(hookup: Hookup, change: AddUnit, gear: GearById) -> Hookup:
@@ -123,27 +135,28 @@ def _added(hookup: Hookup, change: AddUnit, gear: GearById) -> Hookup:
     return replace(hookup, units=tuple(units), links=tuple(links))
 
 
-def _set(hookup: Hookup, change: SetControl, gear: GearById) -> Hookup:
-    if change.unit not in {p.unit for p in hookup.units}:
-        raise HookupError([f"“{change.unit}” is not in the hook-up."])
-    return replace(
-        hookup,
-        units=tuple(
-            replace(p, settings={**p.settings, change.control: change.value}) if p.unit == change.unit else p
-            for p in hookup.units
-        ),
-    )
+def _set(placed: Placed, change: SetControl, gear: GearById) -> Placed:
+    controls = gear[placed.unit].controls() if placed.unit in gear else ()
+    now = next((placed.settings.get(c.id, c.default) for c in controls if c.id == change.control), None)
+    guarded = placed.guarded if now == change.value else tuple(c for c in placed.guarded if c != change.control)
+    return replace(placed, settings={**placed.settings, change.control: change.value}, guarded=guarded)
 
 
-def _stood(hookup: Hookup, change: Stand) -> Hookup:
-    if change.unit not in {p.unit for p in hookup.units}:
-        raise HookupError([f"“{change.unit}” is not in the hook-up."])
+def _guarded(placed: Placed, change: Guard) -> Placed:
+    others = tuple(c for c in placed.guarded if c != change.control)
+    return replace(placed, guarded=(*others, change.control) if change.on else others)
 
-    def stood(p: Placed) -> Placed:
-        room = p.room if change.room is None else change.room
-        return replace(p, room=room, mount=p.mount if change.mount is None else change.mount)
 
-    return replace(hookup, units=tuple(stood(p) if p.unit == change.unit else p for p in hookup.units))
+def _stood(placed: Placed, change: Stand) -> Placed:
+    room = placed.room if change.room is None else change.room
+    return replace(placed, room=room, mount=placed.mount if change.mount is None else change.mount)
+
+
+def _placed(hookup: Hookup, unit: str, changed: Callable[[Placed], Placed]) -> Hookup:
+    """The hook-up with one of its units standing otherwise. Raises HookupError where it is not there."""
+    if unit not in {p.unit for p in hookup.units}:
+        raise HookupError([f"“{unit}” is not in the hook-up."])
+    return replace(hookup, units=tuple(changed(p) if p.unit == unit else p for p in hookup.units))
 
 
 def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
@@ -165,15 +178,17 @@ def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
             if lead not in {k.lead for k in hookup.links}:
                 raise HookupError([f"Lead “{lead}” is not in use here."])
             return replace(hookup, links=tuple(k for k in hookup.links if k.lead != lead))
-        case SetControl():
-            return _set(hookup, change, gear)
+        case SetControl(unit=unit):
+            return _placed(hookup, unit, lambda placed: _set(placed, change, gear))
+        case Guard(unit=unit):
+            return _placed(hookup, unit, lambda placed: _guarded(placed, change))
         case Measure(lead=lead, reach=reach, tight=tight):
             if lead not in {k.lead for k in hookup.links}:
                 raise HookupError([f"Lead “{lead}” is not in use here."])
             links = (replace(k, reach=reach, tight=tight) if k.lead == lead else k for k in hookup.links)
             return replace(hookup, links=tuple(links))
-        case Stand():
-            return _stood(hookup, change)
+        case Stand(unit=unit):
+            return _placed(hookup, unit, lambda placed: _stood(placed, change))
         case SetOccasion(occasion=occasion):
             return replace(hookup, occasion=occasion)
         case Describe(name=name, notes=notes):
@@ -195,6 +210,7 @@ def changed(rig: Rig, changes: Iterable[Change]) -> Rig:
     """The rig after all changes together, keeping what they cannot touch. Raises HookupError."""
     changes = tuple(changes)
     made = replace(apply_all(rig.hookup, changes, rig.gear), known=rig.known)
+    vars(made)["parts_kept"] = rig.parts_kept  # named by unit, plugs and settings, so they hold for the same gear
     return made if any(reaches_speaker_side(change, rig) for change in changes) else made.with_speaker_side_of(rig)
 
 
@@ -238,6 +254,10 @@ def describe(change: Change, rig: Rig) -> str:
             found = rig.control(unit, control) if rig.has(unit) else None
             label = found.label.lower() if found else control
             return f"{name(unit)}: {label} {_setting_words(value, found)}"
+        case Guard(unit=unit, control=control, on=taped):
+            found = rig.control(unit, control) if rig.has(unit) else None
+            label = found.label.lower() if found else control
+            return f"{name(unit)}: {label} {'taped' if taped else 'tape off'}"
         case Measure(lead=lead):
             return f"way of {name(lead)}"
         case Stand(unit=unit, room=room, mount=mount):
@@ -261,6 +281,6 @@ def touches_speaker_side(change: Change, rig: Rig) -> bool:
             ends = [end for k in rig.hookup.links if k.lead == lead for end in k.ends()]
         case RemoveUnit(unit=unit):
             ends = [e for k in rig.hookup.links if unit in {x.unit for x in k.ends()} for e in k.ends()]
-        case AddUnit() | Describe() | Measure() | Stand() | SetOccasion():
+        case AddUnit() | Describe() | Guard() | Measure() | Stand() | SetOccasion():
             return False
     return any(not rig.knows(end) or rig.socket(end).level == "speaker" for end in ends)

@@ -3,34 +3,31 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from itertools import product
 
 import numpy as np
 
 from low_tide.core.amplifier import DAMPING_PRESETS, source_voltage
-from low_tide.core.gear import Amp, Cabinet, Lead, ReAmp
+from low_tide.core.gear import Amp, Cabinet, Lead, ReAmp, Unit
 from low_tide.core.gear.amp import NOT_KNOWN, PowerMode, Tap
-from low_tide.core.gear.base import Setting
+from low_tide.core.gear.base import Site
 from low_tide.core.hookup import End, Link, Rig, per_rig
 from low_tide.core.leads import SCREENED_FARADS_PER_METRE, loop_resistance
 from low_tide.core.lumped import Capacitor, Resistor
-from low_tide.core.network import GROUND, Element, Network, Source
+from low_tide.core.network import GROUND, Element, Network, Parts, Source
 from low_tide.core.response import Real
 from low_tide.core.units import from_db_power
 
 OWN_LEAD_AWG = 16
 """Gauge taken for the fixed lead inside a combo."""
 
-MOST_COMBINATIONS = 96
-"""Positions of level controls tried together; above this only the ends of each are."""
-
 
 @dataclass(frozen=True)
 class Output:
-    """One tap of one amp that drives the network: powers in W, `tap` and `wanted` in Ω.
+    """One tap of one amp that drives the network: powers of the power stage in W, `tap` and `wanted` in Ω.
 
-    `node` is where the power stage drives it: the tap, or the near side of a built-in soak. `doubtful`: the
-    selector stands at a place nobody knows, and the tap is only the first of those it could be.
+    `node` is where the power stage drives it: the tap, or the near side of a built-in attenuator. `doubtful`: the
+    selector stands at a place nobody knows, and the tap is only the first of those it could be. `runs_flat_out`:
+    the amp is set to be run so.
     """
 
     amp: str
@@ -44,13 +41,15 @@ class Output:
     permitted: tuple[float, ...]
     is_source_of_voltage: bool
     doubtful: bool = False
+    runs_flat_out: bool = False
 
-    def powers_into(self, seen: float) -> tuple[float, float]:
+    def powers_into(self, seen: float, idle: bool = False) -> tuple[float, float]:
         """Label and flat-out power (W) into `seen` Ω, as ratings count them.
 
-        A valve amp gets no credit for a mismatch; a transistor amp is a voltage source, P·R_label/R.
+        A valve amp gets no credit for a mismatch; a source of voltage gives P·R_label/R, and so does the `idle`
+        tap of a transformer whose work is done on another.
         """
-        if not self.is_source_of_voltage:
+        if not (self.is_source_of_voltage or idle):
             return self.label_power, self.flat_power
         factor = self.tap / seen if 0 < seen < np.inf else 0.0
         return self.label_power * factor, self.flat_power * factor
@@ -63,19 +62,19 @@ def node_of(end: End) -> str:
 @per_rig
 def outputs(rig: Rig) -> tuple[Output, ...]:
     """Every tap in use of every amp, and the inner amplifier of every re-amplifier that is switched on."""
-    found: list[Output] = []
-    for unit, gear in rig.units():
-        if isinstance(gear, Amp):
-            site = rig.site(unit)
-            mode = gear.mode(rig.settings(unit))
-            doubtful = rig.settings(unit).get("tap") == NOT_KNOWN
-            found += [
-                _output(unit, gear, mode, tap, gear.stage_node(site, node), jacks, doubtful)
-                for tap, node, jacks in gear.in_use(site)
-            ]
-        elif isinstance(gear, ReAmp) and gear.is_powered(rig.site(unit)):
-            found.append(inner_output(unit, gear, float(rig.settings(unit)["volume"])))
-    return tuple(found)
+    return tuple(o for unit, gear in rig.units() for o in outputs_of(gear, rig.site(unit)))
+
+
+def outputs_of(gear: Unit, site: Site) -> tuple[Output, ...]:
+    """The outputs of one unit as it stands; none for what drives nothing."""
+    if isinstance(gear, Amp):
+        mode = gear.mode(site.settings)
+        return tuple(
+            _output(gear, site, mode, tap, gear.stage_node(site, node), jacks) for tap, node, jacks in gear.in_use(site)
+        )
+    if isinstance(gear, ReAmp) and gear.is_powered(site):
+        return (inner_output(site.unit, gear, float(site.settings["volume"])),)
+    return ()
 
 
 def inner_output(unit: str, gear: ReAmp, volume_db: float) -> Output:
@@ -95,21 +94,21 @@ def inner_output(unit: str, gear: ReAmp, volume_db: float) -> Output:
     )
 
 
-def _output(
-    unit: str, amp: Amp, mode: PowerMode, tap: Tap, node: str, jacks: tuple[str, ...], doubtful: bool
-) -> Output:
+def _output(amp: Amp, site: Site, mode: PowerMode, tap: Tap, node: str, jacks: tuple[str, ...]) -> Output:
+    power = mode.stage_power()
     return Output(
-        amp=unit,
+        amp=site.unit,
         tap=tap.impedance,
         wanted=tap.impedance * mode.load_factor,
-        node=f"{unit}.{node}",
-        doubtful=doubtful,
+        node=site.node(node),
         jacks=jacks,
-        label_power=mode.power,
-        flat_power=mode.power * amp.crank,
+        label_power=power,
+        flat_power=power * amp.flat_out_factor(),
         damping_factor=amp.damping(),
         permitted=tap.permitted,
-        is_source_of_voltage=amp.technology == "transistor",
+        is_source_of_voltage=amp.is_source_of_voltage(),
+        doubtful=site.settings.get("tap") == NOT_KNOWN,
+        runs_flat_out=bool(site.settings.get("flat_out")),
     )
 
 
@@ -118,15 +117,20 @@ def nominal_network(rig: Rig) -> Network:
     """The speaker network by ratings: every curve its rated resistance, leads ideal."""
     elements: list[Element] = []
     joints: list[tuple[str, str]] = []
-    for unit, gear in rig.units():
-        key = (unit, rig.plugged(unit), *rig.settings(unit).values())
-        if key not in rig.parts_kept:
-            rig.parts_kept[key] = gear.parts(rig.site(unit))
-        parts = rig.parts_kept[key]
+    for unit, _ in rig.units():
+        parts = nominal_parts(rig, rig.site(unit))
         elements += parts.elements
         joints += parts.joints
     joints += [(node_of(link.a), node_of(link.b or link.a)) for link in rig.speaker_links]
     return Network(elements, joints, 1)
+
+
+def nominal_parts(rig: Rig, site: Site) -> Parts:
+    """A unit's part of the nominal network as it stands, kept: judging asks for the same again and again."""
+    key = (site.unit, site.plugged, *site.settings.values())
+    if key not in rig.parts_kept:
+        rig.parts_kept[key] = rig.gear[site.unit].parts(site)
+    return rig.parts_kept[key]
 
 
 def real_network(rig: Rig, frequency: Real) -> Network:
@@ -172,39 +176,3 @@ def sources(found: tuple[Output, ...], points: int) -> tuple[Source, ...]:
         )
         for o in found
     )
-
-
-@per_rig
-def level_positions(rig: Rig) -> tuple[dict[str, dict[str, Setting]], ...]:
-    """Combinations of positions that the level controls can reach, each as unit → control → value."""
-    knobs = [
-        (unit, control, control.positions())
-        for unit, gear in rig.units()
-        for control in gear.controls()
-        if control.reaches_levels and rig.plugged(unit)
-    ]
-    count = int(np.prod([len(p) for _, _, p in knobs], dtype=float)) if knobs else 0
-    if count > MOST_COMBINATIONS:
-        knobs = [(u, c, (p[0], p[-1])) for u, c, p in knobs]
-    count = int(np.prod([len(p) for _, _, p in knobs], dtype=float)) if knobs else 0
-    whole = count <= MOST_COMBINATIONS
-    found = []
-    for values in product(*(p for _, _, p in knobs)) if whole else _one_at_a_time([p for *_, p in knobs]):
-        moved: dict[str, dict[str, Setting]] = {}
-        for (unit, control, _), value in zip(knobs, values, strict=True):
-            moved.setdefault(unit, {})[control.id] = value
-        found.append(moved)
-    return tuple(found) if knobs else ()
-
-
-@per_rig
-def reachable(rig: Rig) -> tuple[Rig, ...]:
-    """The rig with its level controls at each combination of positions they can reach."""
-    return tuple(rig.moved(settings) for settings in level_positions(rig))
-
-
-def _one_at_a_time(ends: list[tuple[Setting, ...]]) -> list[tuple[Setting, ...]]:
-    """Too many knobs to try together: all low, all high, and each alone at its other end."""
-    low, high = tuple(e[0] for e in ends), tuple(e[-1] for e in ends)
-    single = [(*low[:i], high[i], *low[i + 1 :]) for i in range(len(ends))]
-    return [low, high, *single, *[(*high[:i], low[i], *high[i + 1 :]) for i in range(len(ends))]]

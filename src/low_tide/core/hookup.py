@@ -71,12 +71,14 @@ class Placed:
     """A unit of gear in a hook-up. Settings left out stand at their default.
 
     `room`: the room it stands in; `mount`: what keeps it off the floor; ids, empty where it is not said.
+    `guarded`: controls that are taped or locked where they stand, so that no hand moves them by the way.
     """
 
     unit: Identity
     settings: Mapping[str, Setting] = field(default_factory=dict)
     room: Annotated[str, Spec("Stands in", le=64)] = ""
     mount: Annotated[str, Spec("On", le=64)] = ""
+    guarded: Annotated[tuple[Annotated[str, Spec("Control", ge=1, le=60)], ...], Spec("Taped", le=60)] = ()
 
 
 Playing: TypeAlias = Annotated[
@@ -200,6 +202,10 @@ class Rig:
         """All settings of a unit, defaults filled in."""
         return self._settings[unit]
 
+    def is_guarded(self, unit: str, control: str) -> bool:
+        """Whether a control is taped or locked where it stands."""
+        return control in self._placed[unit].guarded
+
     def control(self, unit: str, control: str) -> Control | None:
         return next((c for c in self.gear[unit].controls() if c.id == control), None)
 
@@ -246,7 +252,7 @@ class Rig:
 
     @cached_property
     def parts_kept(self) -> dict[tuple[object, ...], Parts]:
-        """Parts of units in the nominal view by how they are set: the same for this rig and those moved from it."""
+        """Parts of units in the nominal view by plugs and settings: the same for this rig and those made from it."""
         return {}
 
     @cached_property
@@ -377,6 +383,7 @@ def problems(hookup: Hookup, gear: GearById) -> list[str]:
                 found.append(f"{unit.name} has no control “{key}”.")
             elif said := controls[key].refuses(value):
                 found.append(f"{unit.name}, {said}")
+        found += [f"{unit.name} has no control “{key}” to tape." for key in placed.guarded if key not in controls]
     if found:
         return found
     rig = Rig(hookup, gear)

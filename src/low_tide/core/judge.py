@@ -9,11 +9,9 @@ from itertools import islice
 
 from low_tide.core.changes import Change, changed
 from low_tide.core.checks import Case, run_all
-from low_tide.core.circuit import nominal_network, reachable
 from low_tide.core.finding import RANK, Finding, Fix, Verdict, verdict
 from low_tide.core.gear import Interface
 from low_tide.core.hookup import HookupError, Rig, islands
-from low_tide.core.power import seen_by
 from low_tide.core.preferences import Preferences
 
 MOST_TRIED = 6
@@ -74,10 +72,6 @@ def _alone(part: Rig, judged: Judgement) -> Judgement:
     """What a judgement says of one part of its hook-up."""
     inside = {unit for unit, gear in part.units() if not isinstance(gear, Interface)}
     findings = tuple(f for f in judged.findings if not f.units or inside.intersection(f.units))
-    # Worked out once here, it is carried to every change that is tried.
-    seen_by(part)
-    for there in reachable(part):
-        nominal_network(there)
     return Judgement(Case(part, judged.case.preferences), findings, verdict(findings))
 
 

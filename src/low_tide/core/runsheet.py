@@ -11,6 +11,7 @@ from typing import Literal, TypeAlias
 import numpy as np
 
 from low_tide.core.capture import Levels
+from low_tide.core.checks.moves import tape
 from low_tide.core.circuit import node_of, nominal_network, outputs, real_network
 from low_tide.core.gear import Amp, Cabinet, Interface, Lead, ReAmp, TapBox
 from low_tide.core.hookup import End, Link, Rig
@@ -127,6 +128,14 @@ def _guards(rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
         yield _step("before", guard, otherwise, tuple(dict.fromkeys(units[guard])))
 
 
+def _tapes(rig: Rig) -> Iterator[Step]:
+    """What the hook-up counts on not to move."""
+    for placed in rig.hookup.units:
+        for key in placed.guarded:
+            words = tape(rig, placed.unit, key).label
+            yield _step("before", words, "it stays there when a sleeve brushes it", (placed.unit,))
+
+
 def _before(rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
     amps = [(u, a) for u, a in rig.amps()]
     for unit, amp in amps:
@@ -134,6 +143,7 @@ def _before(rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
     yield from _leads(rig)
     yield from _meter(rig)
     yield from _settings(rig)
+    yield from _tapes(rig)
     boxes = [(u, g) for u, g in rig.units() if g.kind in ("load", "attenuator")]
     for unit, gear in boxes:
         heat = sum(flat for (u, _), (_, flat) in powers(rig).items() if u == unit)

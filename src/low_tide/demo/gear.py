@@ -95,13 +95,13 @@ AMPS: tuple[Unit, ...] = (
         jack_wiring="switching",
         form="combo",
         inner_speaker="greenshank-speaker",
-        modes=(PowerMode("full", 30), PowerMode("one watt", 30, soak=14.8)),
+        modes=(PowerMode("full", 30), PowerMode("one watt", 1, attenuation=14.8)),
         taps=(Tap(8, 2),),
         feedback="moderate",
         safe_without_load="no",
         own_tails=True,
         line_out=LineOut(ratio_db=-32, pot=False, filter="fixed", isolated="yes", phantom="tolerates"),
-        notes="A plug in its second jack cuts its own speaker off. One watt is the full stage behind a soak.",
+        notes="A plug in its second jack cuts its own speaker off. One watt is after its attenuator.",
     ),
     Amp(
         "phalarope-50",
@@ -241,8 +241,8 @@ TAP_BOXES: tuple[Unit, ...] = (
     TapBox(
         "winkle-1",
         "Winkle 1",
-        load_ohms=15.0,
-        load_watts=5.0,
+        load_ohms=33.0,
+        load_watts=3.0,
         line_out=LineOut(
             ratio_db=-30, pot=False, filter="switchable", connector="xlr", earth_lift=True, phantom="unknown"
         ),

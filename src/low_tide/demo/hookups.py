@@ -98,7 +98,7 @@ _HOOKUPS: dict[str, Hookup] = {
         "Loud hours: the cabinet is the load, the tap sits on its lead.",
         (
             Placed("redshank-100", {"mode": "half"}),
-            Placed("winkle-1"),
+            Placed("winkle-1", guarded=("mode",)),
             Placed("whimbrel-412"),
             Placed("shingle-2", {"in1.phantom": True}),
         ),
@@ -196,7 +196,7 @@ _HOOKUPS: dict[str, Hookup] = {
         "Cue 4, cabinet in the chart cupboard",
         "The real cabinet behind closed doors, two microphones before it.",
         (
-            Placed("redshank-100", {"mode": "half"}),
+            Placed("redshank-100", {"mode": "half"}, guarded=("mode",)),
             Placed("sanderling-112", {"place": "cupboard"}),
             Placed("limpet-1", {"distance": 10.0}),
             Placed("barnacle", {"distance": 100.0}),
@@ -231,7 +231,7 @@ _HOOKUPS: dict[str, Hookup] = {
         "The amp works into the load; the inner amplifier drives the cabinet quietly.",
         (
             Placed("redshank-100", {"mode": "half"}),
-            Placed("dolos-50", {"volume": -24.0, "line.pot": -3.0}),
+            Placed("dolos-50", {"volume": -24.0, "line.pot": -3.0}, guarded=("mains",)),
             Placed("sanderling-112"),
             Placed("skerry-4", {"in3.ir": True}),
         ),
@@ -314,7 +314,7 @@ _HOOKUPS: dict[str, Hookup] = {
         (
             Placed("godwit-45", {"tap": "16"}),
             Placed("redshank-100", {"mode": "half"}),
-            Placed("spoonbill-412", {"halves": "stereo"}),
+            Placed("spoonbill-412", {"halves": "stereo"}, guarded=("halves",)),
         ),
         (
             _link("speaker-a", "godwit-45/out1", "spoonbill-412/in1"),
@@ -355,7 +355,7 @@ _HOOKUPS: dict[str, Hookup] = {
             Placed("strandline", {"cab": True}),
             Placed("redshank-100", {"mode": "half"}),
             Placed("caisson-120", {"step": 18.0, "line.pot": -8.0}),
-            Placed("winkle-1", {"line.filter": True}),
+            Placed("winkle-1", {"line.filter": True}, guarded=("mode",)),
             Placed("whimbrel-412", {"place": "cupboard"}),
             Placed("limpet-1"),
             Placed("slipway"),

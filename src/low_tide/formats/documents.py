@@ -7,7 +7,7 @@ from collections.abc import Hashable
 from functools import cache
 from typing import Annotated, Any, Final, Literal, TypeAlias, TypeVar, cast
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
 
 from low_tide.core.changes import Change
 from low_tide.core.gear import Unit
@@ -17,7 +17,22 @@ from low_tide.formats.sentences import FormatError, sentences
 HOOKUP_FORMAT: Final = "low-tide/hookup"
 HOOKUP_VERSION = 1
 
-UnitDoc: TypeAlias = Annotated[Unit, Field(discriminator="kind")]
+
+
+def _upgraded(raw: Any) -> Any:
+    """A unit's plain data by today's names. A built-in attenuator was called `soak`, and its label counted before it."""
+    if not isinstance(raw, dict) or raw.get("kind") != "amp" or not isinstance(raw.get("modes"), list | tuple):
+        return raw
+    modes = [
+        {"attenuation": m["soak"], "label_counts": "before", **m}
+        if isinstance(m, dict) and "soak" in m and "attenuation" not in m
+        else m
+        for m in raw["modes"]
+    ]
+    return {**raw, "modes": modes}
+
+
+UnitDoc: TypeAlias = Annotated[Unit, Field(discriminator="kind"), BeforeValidator(_upgraded)]
 ChangeDoc: TypeAlias = Annotated[Change, Field(discriminator="op")]
 Json: TypeAlias = dict[str, Any]
 T = TypeVar("T")

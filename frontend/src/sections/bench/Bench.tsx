@@ -212,6 +212,7 @@ function Work({ id }: { id: string }) {
                   held={bench.held ?? []}
                   busy={bench.busy}
                   onFix={fix}
+                  onChange={change}
                   onLight={light}
                 />
               )}

@@ -11,6 +11,7 @@ interface Props {
   held: Change[];
   busy: boolean;
   onFix: (finding: Finding) => void;
+  onChange: (changes: Change[]) => void;
   onLight: (about: Pick<Finding, "units" | "leads"> | null) => void;
 }
 
@@ -100,7 +101,7 @@ export function Findings(props: Props) {
             place={finding.fix ? fixes.indexOf(finding) + 1 : undefined}
           />
         ))}
-        {props.held.length === 0 && <Slips state={props.state} onLight={props.onLight} />}
+        {props.held.length === 0 && <Slips {...props} />}
         {typical.length > 0 && (
           <li className="border-t border-line px-4 py-2.5 text-[12px] text-ink-2">
             <details>

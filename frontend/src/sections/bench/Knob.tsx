@@ -18,14 +18,61 @@ function stepped({ control }: ControlView, value: Value, by: number): Value | un
   return next === value ? undefined : next;
 }
 
-/** One switch, knob or selector; [ and ] move it while it has the focus. */
-export function Knob({
+interface Props {
+  unit: UnitView;
+  view: ControlView;
+  locked: boolean;
+  onChange: (changes: Change[]) => void;
+}
+
+/** One switch, knob or selector; [ and ] move it while it has the focus, t tapes it where it stands. */
+export function Knob(props: Props) {
+  const { unit, view, onChange } = props;
+  const tape = () => onChange([{ op: "guard", unit: unit.id, control: view.control.id, on: !view.taped }]);
+  if (!view.can_be_taped) return <Dial {...props} />;
+  const where = `${view.control.label} of ${unit.name}`;
+  return (
+    // eslint-disable-next-line jsx-a11y/no-static-element-interactions -- a key of the controls within
+    <div
+      className="group/tape flex items-center justify-between gap-1"
+      onKeyDown={(event) => {
+        if (event.key === "t" && !event.metaKey && !event.ctrlKey) {
+          event.preventDefault();
+          tape();
+        }
+      }}
+    >
+      <div className={view.taped ? "taped rounded-sm px-1" : ""}>
+        <Dial {...props} />
+      </div>
+      <button
+        type="button"
+        aria-pressed={view.taped}
+        aria-label={view.taped ? `Take the tape off: ${where}` : `Tape where it stands: ${where}`}
+        title={view.taped ? "taped: no hand moves it by the way; take the tape off" : "tape it where it stands"}
+        onClick={tape}
+        className={`flex min-h-[24px] min-w-[24px] shrink-0 items-center justify-center gap-0.5 rounded text-[11px] ${view.taped ? "text-ink" : "no-print text-ink-2 opacity-0 group-hover/tape:opacity-100 group-focus-within/tape:opacity-100 focus-visible:opacity-100"}`}
+      >
+        {view.taped ? "taped" : <Tape />}
+      </button>
+    </div>
+  );
+}
+
+/** A strip of tape, seen from above. */
+const Tape = () => (
+  <svg width="16" height="10" viewBox="0 0 16 10" aria-hidden className="fill-none stroke-current">
+    <path d="M1 2l2 1.5L1 5l2 1.5L1 8h14l-2-1.5L15 5l-2-1.5L15 2z" strokeWidth="1.2" strokeLinejoin="round" />
+  </svg>
+);
+
+function Dial({
   unit,
   view,
   locked,
   onChange,
-}: { unit: UnitView; view: ControlView } & { locked: boolean; onChange: (changes: Change[]) => void }) {
-  const { control, value } = view;
+}: Props) {
+  const { control, value, taped } = view;
   // Where it will stand once the page has caught up: quick key presses count from there.
   const latest = useRef<Value>(value);
   useEffect(() => {
@@ -37,7 +84,8 @@ export function Knob({
     onChange([{ op: "set", unit: unit.id, control: control.id, value: next }]);
   };
   const step = (by: number) => set(stepped(view, latest.current, by));
-  const held = locked && !control.safe_live;
+  const live = locked && !control.safe_live;
+  const held = taped || live;
   // A position that is looked at, by mouse or by focus, says beforehand what it would lead to.
   const [looked, setLooked] = useState<Value>();
   const look = (at: Value | undefined) => ({
@@ -59,7 +107,7 @@ export function Knob({
       if (!held) step(event.key === "]" ? 1 : -1);
     }
   };
-  const hint = held ? "stays as it is while the amp is on" : undefined;
+  const hint = live ? "stays as it is while the amp is on" : taped ? "taped where it stands" : undefined;
   if (control.kind === "switch") {
     return (
       <span className="relative">

@@ -1,13 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
-import { answer, api, type BenchState } from "../../api/client";
+import { answer, api, type BenchState, type Change } from "../../api/client";
+import { Button } from "../../parts/controls";
 
 interface Props {
   state: BenchState;
+  busy: boolean;
   onLight: (about: { units: string[]; leads: string[] } | null) => void;
+  onChange: (changes: Change[]) => void;
 }
 
 /** One slip from a stop: what a knocked knob or a pulled lead would do, and what keeps it from happening. */
-export function Slips({ state, onLight }: Props) {
+export function Slips({ state, busy, onLight, onChange }: Props) {
   const query = useQuery({
     queryKey: ["slips", state.id, state.saves],
     queryFn: () =>
@@ -32,7 +35,13 @@ export function Slips({ state, onLight }: Props) {
             >
               <p>{slip.slip}</p>
               <p className="text-stop">then: {slip.stop}</p>
-              <p className="text-ink-2">Guard: {slip.guard}.</p>
+              {slip.tape.length > 0 ? (
+                <Button className="mt-1" disabled={busy} onClick={() => onChange(slip.tape)}>
+                  {slip.guard}
+                </Button>
+              ) : (
+                <p className="text-ink-2">Guard: {slip.guard}.</p>
+              )}
             </li>
           ))}
         </ul>

@@ -6,6 +6,7 @@ from low_tide.core.checks import (  # noqa: F401, I001
     match,
     power,
     leads,
+    movements,
     level,
     earth,
     speaker_sound,

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import inf
 
 from low_tide.core.changes import Connect
-from low_tide.core.checks.load import is_open
+from low_tide.core.checks.load import amp_of, harmed_when_open, is_open
 from low_tide.core.checks.moves import other_lead
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.circuit import node_of
@@ -13,37 +14,24 @@ from low_tide.core.finding import Finding, Fix
 from low_tide.core.gear import Lead
 from low_tide.core.gear.base import CONNECTOR_NAMES, Socket
 from low_tide.core.hookup import End, Link, fits
-from low_tide.core.network import NetworkError
-from low_tide.core.power import downstream
+from low_tide.core.joint import FLAT
+from low_tide.core.power import ohms_behind
 from low_tide.core.units import figure
+from low_tide.core.worst_case import Reached, Worst, worst
 
 FAMILY = "Leads"
 HARMLESS_WATTS = 1.0
 
 
 def worst_watts(case: Case, link: Link) -> float:
-    """About the most power (W) this lead can carry flat out, over every position of the level controls.
+    """The most power (W) that goes through a screened lead flat out, whatever steps, knobs and switches stand at."""
+    wholes = (whole for whole in case.reached if link.lead in whole.as_set.through)
+    return max((most.value for whole in wholes if (most := most_through(whole, link.lead, 0))), default=0.0)
 
-    What the units fed through it take at most; never less than what flows as set.
-    """
-    if link.b is None:
-        return 0.0
-    far = next((e for e in (link.b, link.a) if case.rig.socket(e).flow == "in"), link.b)
-    fed = downstream(case.rig, far.unit)
-    whole = {u: max((s.flat for s in case.shares if s.unit == u and not s.part), default=0.0) for u in fed}
-    unrated = most = 0.0
-    for seen in case.seen:
-        if case.network.find(node_of(link.a)) not in case.network.connected(seen.output.node):
-            continue
-        try:
-            taken = case.network.powers(seen.output.node)[0].tolist()
-        except NetworkError:
-            continue
-        total = sum(taken)
-        inside = sum(p for e, p in zip(case.network.elements, taken, strict=True) if e.unit in fed)
-        most += seen.output.powers_into(1 / total)[1] if total > 0 else 0.0
-        unrated += seen.output.powers_into(1 / total)[1] * inside / total if total > 0 else 0.0
-    return min(most, max(sum(whole.values()), unrated))
+
+def most_through(whole: Reached, lead: str, switched: int) -> Worst | None:
+    """The most power (W) through a lead flat out, over the states of `worst_case.worst`."""
+    return worst(whole, lambda joint: joint.through[lead][:, FLAT], switched)
 
 
 @check("screened-speaker-lead", FAMILY, "A screened lead carries speaker power; under 1 W it is only a note.")
@@ -57,9 +45,10 @@ def screened_speaker_lead(case: Case) -> Iterator[Finding]:
         if lead.construction == "speaker":
             plain.append(link)
             continue
-        feeding = [s for s in case.seen if case.network.find(node_of(link.a)) in case.network.connected(s.output.node)]
-        # Without a load no watts flow yet; whatever is plugged in to mend that draws all of them through here.
-        open_now = [s.output.flat_power for s in feeding if is_open(s)]
+        node = case.network.find(node_of(link.a))
+        feeding = [s for s in case.seen if node in case.network.connected(s.output.node)]
+        # An amp that has to have a load has none yet: whatever is plugged in to mend that draws its power through here.
+        open_now = [s.output.flat_power for s in feeding if is_open(s) and harmed_when_open(amp_of(case, s))]
         watts = max(open_now) if open_now else worst_watts(case, link)
         harmless = watts < HARMLESS_WATTS
         yield Finding(
@@ -164,22 +153,12 @@ MOST_LOST = 0.05
 
 
 def lost_share(case: Case, link: Link, resistance: float) -> float:
-    """Part of the power through a lead that would heat it, if its loop resistance (Ω) were this one.
+    """Part of the power into a lead that would heat it, if its loop resistance (Ω) were this one.
 
-    The lead is in series with what it feeds: heat over power is R/Z, by the rated impedance behind it.
+    The lead is in series with what it feeds: R/(R + Z), Z the rated impedance behind it.
     """
-    into = next((e for e in link.ends() if case.rig.socket(e).flow == "in"), link.a)
-    fed = downstream(case.rig, into.unit)
-    for seen in case.seen:
-        if case.network.find(node_of(into)) not in case.network.connected(seen.output.node):
-            continue
-        if seen.ratio <= 0:
-            return 0.0  # shorted: another check says so
-        taken = case.network.powers(seen.output.node)[0].tolist()
-        volts = float(abs(case.network.gain(node_of(into), seen.output.node)[0]))
-        watts = sum(p for e, p in zip(case.network.elements, taken, strict=True) if e.unit in fed)
-        return resistance * watts / volts**2 if volts > 0 else 0.0
-    return 0.0
+    behind = ohms_behind(case.rig).get(link.lead, inf)
+    return resistance / (resistance + behind)
 
 
 @check("lead-loss", FAMILY, "Over 5 % of the power that goes through a speaker lead stays in it as heat.")

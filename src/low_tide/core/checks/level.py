@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from math import floor
 
 from low_tide.core.capture import TARGET_DBFS, WINDOW_DBFS, InPoint, LinePoint, input_gain_db, phantom_source
-from low_tide.core.changes import Change, SetControl
+from low_tide.core.changes import Change, Guard, SetControl
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix
 from low_tide.core.gear import Interface, Microphone, Pedal
@@ -155,24 +156,55 @@ def converter_low(case: Case) -> Iterator[Finding]:
         )
 
 
+ASSUMED_MAXIMUM_SPREAD_DB = 3.0
+"""How far an absolute maximum that nobody stated may be off, and still be told from what it would stop."""
+
+
 @check("input-damage", FAMILY, "Flyback peaks could pass the input's absolute maximum, with no limiter between.")
 def input_damage(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
-        if point.damage_dbu <= point.absolute_max:
+        most = point.absolute_max
+        sure = most + (ASSUMED_MAXIMUM_SPREAD_DB if point.absolute_assumed else 0.0)
+        unsure = most - (ASSUMED_MAXIMUM_SPREAD_DB if point.absolute_assumed else 0.0)
+        where, units_leads = case.rig.label(point.input), _where(case, point)
+        is_stop = point.damage_dbu > sure
+        reason = ""
+        if point.damage_dbu > unsure or point.most_dbu > most:
+            brought = point.damage_dbu if point.damage_dbu > unsure else point.most_dbu
+            reason = (
+                f"Flyback from a cranked output stage can bring {level_figure(brought)} dBu here with the line level up"
+                f" and the steps before it at their least; it stands {level_figure(most)} dBu."
+            )
+        elif point.switched_dbu > most:
+            reason = (
+                "With one switch moved, flyback from a cranked output stage can bring"
+                f" {level_figure(point.switched_dbu)} dBu here; it stands {level_figure(most)} dBu."
+            )
+        if not reason:
             continue
-        assumed = " The maker's maximum is not known; 6 dB over full scale was taken." if point.absolute_assumed else ""
-        units, leads = _where(case, point)
+        if point.absolute_assumed:
+            reason += " That maximum is not known; 6 dB over full scale was taken. Look it up and enter it."
         yield Finding(
             "input-damage",
-            "stop",
-            f"{case.rig.label(point.input)} could be damaged.",
-            f"Flyback from a cranked output stage can bring {level_figure(point.damage_dbu)} dBu here, over the"
-            f" {level_figure(point.absolute_max)} dBu it stands.{assumed}",
-            units,
-            leads,
-            fixes=tuple(_lowered(case, point, point.absolute_max - point.damage_dbu - 1)),
+            "stop" if is_stop else "caution",
+            f"{where} could be damaged.",
+            reason,
+            *units_leads,
+            fixes=tuple(_safely_low(case, point, unsure)),
             typical=("absolute maximum assumed",) if point.absolute_assumed else (),
         )
+
+
+def _safely_low(case: Case, point: LinePoint, most: float) -> Iterator[Fix]:
+    """The line level brought to where nothing gets over `most` (dBu) any more, and taped there."""
+    pot = _pot(case, point)
+    if pot.control is None:
+        return
+    over = max(point.damage_dbu, point.most_dbu, point.switched_dbu) - most
+    value = max(pot.control.low, min(pot.now, float(floor(pot.control.high - over))))
+    changes = () if value == pot.now else (pot.set(value),)
+    taped = f"Set {pot.said(value)} and tape it" if changes else f"Tape {pot.said(value)}"
+    yield Fix(taped, (*changes, Guard(pot.unit, pot.control.id)))
 
 
 @check("phantom-on", FAMILY, "48 V is on where a passive tap or an unbalanced line is connected.")

@@ -10,8 +10,9 @@ from low_tide.core.checks.moves import replug, to_other_tap
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix
 from low_tide.core.gear import Amp, Attenuator, Load, PowerStage, ReAmp
-from low_tide.core.hookup import End, Link
-from low_tide.core.power import Seen
+from low_tide.core.hookup import End, Link, Rig
+from low_tide.core.joint import IDLE_OVER_TAP
+from low_tide.core.power import Seen, seen_by
 from low_tide.core.units import figure
 
 FAMILY = "No or wrong load"
@@ -185,7 +186,7 @@ def speaker_into_input(case: Case) -> Iterator[Finding]:
                 continue
             fed = any(
                 case.network.find(f"{source.unit}.{source.socket}") in case.network.connected(s.output.node)
-                for s in case.seen
+                for s in seen_by(case.rig)
             )
             yield Finding(
                 "speaker-into-input",
@@ -202,9 +203,10 @@ def speaker_into_input(case: Case) -> Iterator[Finding]:
 @check("outputs-joined", FAMILY, "The outputs of two amps meet.")
 def outputs_joined(case: Case) -> Iterator[Finding]:
     said: set[frozenset[str]] = set()
-    for one in case.seen:
+    every = seen_by(case.rig)
+    for one in every:
         reach = case.network.connected(one.output.node)
-        for other in case.seen:
+        for other in every:
             pair = frozenset((one.output.amp, other.output.amp))
             if len(pair) < 2 or pair in said or case.network.find(other.output.node) not in reach:
                 continue
@@ -222,11 +224,11 @@ def outputs_joined(case: Case) -> Iterator[Finding]:
 @check("two-taps-used", FAMILY, "Two different impedance taps of one amp are loaded together.")
 def two_taps_used(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
-        used = [s for s in case.seen if s.output.amp == unit]
-        if len(used) < 2 or amp.several_taps:
+        loaded = [s for s in case.seen if s.output.amp == unit and s.impedance < IDLE_OVER_TAP * s.output.tap]
+        if len(loaded) < 2 or amp.several_taps:
             continue
-        named = " and ".join(f"{figure(s.output.tap)} Ω" for s in used)
-        fixes = [f for s in used for f in to_other_tap(case.rig, s.output)]
+        named = " and ".join(f"{figure(s.output.tap)} Ω" for s in loaded)
+        fixes = [f for s in loaded for f in to_other_tap(case.rig, s.output)]
         links = [k.lead for k in case.rig.hookup.links if unit in {e.unit for e in k.ends()}]
         yield Finding(
             "two-taps-used",
@@ -239,26 +241,36 @@ def two_taps_used(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("reversed-attenuator", FAMILY, "The amp is on the speaker side of an attenuator.")
+@check(
+    "reversed-attenuator",
+    FAMILY,
+    "Power comes to an attenuator or re-amplifier from its speaker side, by whatever way.",
+)
 def reversed_attenuator(case: Case) -> Iterator[Finding]:
-    for unit, gear in case.rig.units():
-        if not isinstance(gear, Attenuator):
-            continue
-        out, into = End(unit, "out"), End(unit, "in")
-        wrong = case.rig.link_at(out)
-        far = case.rig.far_end(out)
-        if wrong is None or far is None or case.rig.socket(far).flow != "out":
-            continue
-        right = case.rig.link_at(into)
-        changes = list(replug(wrong, out, into))
-        if right:
-            changes = [Disconnect(wrong.lead), *replug(right, into, out), changes[1]]
-        yield Finding(
-            "reversed-attenuator",
-            "stop",
-            f"{gear.name} is in backwards: the amp is on its speaker side.",
-            "The full output then lies across a part that is made for what is left after attenuation.",
-            (unit, far.unit),
-            tuple(k.lead for k in (wrong, right) if k),
-            fixes=(Fix(f"Swap in and out of {gear.name}", tuple(changes)),),
-        )
+    for whole in case.reached:
+        for unit in (u for u, backwards in whole.as_set.reversed_.items() if backwards[0]):
+            name = case.rig.name(unit)
+            leads = tuple(k.lead for k in (case.rig.link_at(End(unit, s)) for s in ("in", "out")) if k)
+            yield Finding(
+                "reversed-attenuator",
+                "stop",
+                f"{name} is in backwards: power comes to its speaker side.",
+                "The full output then lies across a part that is made for what is left after attenuation, and what"
+                " the amp sees changes with every step.",
+                (unit, *(a for a, _ in case.rig.amps() if a in whole.speakers.units)),
+                leads,
+                fixes=tuple(_turned_round(case.rig, unit)),
+            )
+
+
+def _turned_round(rig: Rig, unit: str) -> Iterator[Fix]:
+    """The leads at both sides of a box swapped; or the one that brings power to its speaker side put away."""
+    out, into = End(unit, "out"), End(unit, "in")
+    wrong, right = rig.link_at(out), rig.link_at(into)
+    if wrong is None:
+        return
+    changes = list(replug(wrong, out, into))
+    if right:
+        changes = [Disconnect(wrong.lead), *replug(right, into, out), changes[1]]
+    yield Fix(f"Swap in and out of {rig.name(unit)}", tuple(changes))
+    yield Fix(f"Take {rig.conductor(wrong).name} out", (Disconnect(wrong.lead),))

@@ -6,15 +6,18 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from low_tide.core.capture import line_out_of
-from low_tide.core.changes import SetControl
+from low_tide.core.changes import Guard, SetControl
 from low_tide.core.checks.load import FAMILY, amp_of, harmed_when_open, is_open
 from low_tide.core.checks.moves import replug
 from low_tide.core.checks.registry import Case, check
+from low_tide.core.circuit import node_of, nominal_parts
 from low_tide.core.finding import Finding, Fix
-from low_tide.core.gear import ReAmp, Switcher
+from low_tide.core.gear import Amp, ReAmp, Switcher
 from low_tide.core.gear.base import STAGE
-from low_tide.core.hookup import End, Link
+from low_tide.core.hookup import End, Link, Rig
+from low_tide.core.network import Network, input_impedance
 from low_tide.core.power import Seen
+from low_tide.core.states import Standing, movable
 from low_tide.core.words import in_sentence, shown
 
 
@@ -63,13 +66,27 @@ def inner_speaker_off(case: Case) -> Iterator[Finding]:
             )
 
 
-def _positions(case: Case, unit: str, gear: Switcher) -> Iterator[tuple[str, Case]]:
-    """The hook-up with a switch at each of its positions, and what that position is called."""
-    for control in gear.controls():
-        for value in control.positions():
-            if value != case.rig.settings(unit)[control.id]:
-                where = f"{in_sentence(control.label)} {shown(control, value)}"
-                yield where, replace(case, rig=case.rig.moved({unit: {control.id: value}}))
+def _opened(case: Case, unit: str) -> Iterator[tuple[str, str]]:
+    """Amps that a turn of this switch leaves without load and that mind, over all its knobs: amp, and where."""
+    for whole in case.reached:
+        joint = whole.as_set
+        for row, moved in enumerate(joint.index):
+            away = [s for s in joint.standing(row) if s.moved] if moved.any() else []
+            if [s.unit for s in away] != [unit]:
+                continue
+            for key in whole.slots(row):
+                output, amp = joint.output(key, row), case.rig.gear[key[0]]
+                assert isinstance(amp, Amp | ReAmp)
+                there = Seen(
+                    output, float(joint.slots[key].ohms[row]), float(joint.slots[key].ohms[row]) / output.wanted
+                )
+                if harmed_when_open(amp) and is_open(there):
+                    yield key[0], _at(case, away[0])
+
+
+def _at(case: Case, standing: Standing) -> str:
+    controls = (case.rig.control(standing.unit, c) for c in standing.moved)
+    return ", ".join(f"{in_sentence(c.label)} {shown(c, standing.settings[c.id])}" for c in controls if c)
 
 
 @check(
@@ -79,37 +96,39 @@ def _positions(case: Case, unit: str, gear: Switcher) -> Iterator[tuple[str, Cas
 )
 def switcher_leaves_open(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
-        if not isinstance(gear, Switcher):
+        if not isinstance(gear, Switcher) or not movable(case.rig, unit):
             continue
-        fed = {s.output.amp for s in case.seen if _reaches(case, s, unit, gear) and harmed_when_open(amp_of(case, s))}
-        if not fed:
-            continue
-        names = " and ".join(case.rig.name(a) for a in sorted(fed))
-        open_at = [
-            f"{where}: {case.rig.name(s.output.amp)}"
-            for where, there in _positions(case, unit, gear)
-            for s in there.seen
-            if s.output.amp in fed and is_open(s)
-        ]
-        if open_at and not (gear.idle == "unknown" and gear.inputs > 1):
+        guards = tuple(_held(case.rig, unit))
+        opened = tuple(dict.fromkeys(_opened(case, unit)))
+        if opened and gear.idle == "unknown":
+            loaded = replace(gear, idle="loaded")
+            sure = replace(case, rig=replace(case.rig, gear={**case.rig.gear, unit: loaded}))
+            if not any(_opened(sure, unit)):
+                names = " and ".join(dict.fromkeys(case.rig.name(a) for a, _ in opened))
+                yield Finding(
+                    "switcher-leaves-open",
+                    "caution",
+                    f"Find out what {gear.name} does with an amp that is not selected.",
+                    f"If it leaves {names} without a load, a turn of the switch costs an output transformer. Until that"
+                    " is known the amp that waits is reckoned as open.",
+                    (unit, *dict.fromkeys(a for a, _ in opened)),
+                    fixes=guards,
+                )
+                opened = ()
+        if opened:
             yield Finding(
                 "switcher-leaves-open",
                 "stop",
                 f"{gear.name} has a position that leaves a valve amp without load.",
-                f"At {'; at '.join(open_at)}. A hand on the switch is enough.",
-                (unit, *sorted(fed)),
+                f"At {'; at '.join(f'{where}: {case.rig.name(a)}' for a, where in opened)}."
+                " A hand on the switch is enough.",
+                (unit, *dict.fromkeys(a for a, _ in opened)),
+                fixes=guards,
             )
-        elif gear.idle == "unknown" and gear.inputs > 1:
-            yield Finding(
-                "switcher-leaves-open",
-                "caution",
-                f"Find out what {gear.name} does with an amp that is not selected.",
-                f"If it leaves {names} without a load, a turn of the switch costs an output transformer. Until that is"
-                " known the amp that waits is reckoned as open.",
-                (unit, *sorted(fed)),
-            )
-        if gear.controls() and gear.gap != "none":
+        lost = [s for s in _in_the_gap(case, unit) if harmed_when_open(amp_of(case, s))]
+        if lost and gear.gap != "none":
             is_known = gear.gap == "open"
+            names = " and ".join(dict.fromkeys(case.rig.name(s.output.amp) for s in lost))
             yield Finding(
                 "switcher-leaves-open",
                 "stop" if is_known else "caution",
@@ -117,13 +136,32 @@ def switcher_leaves_open(case: Case) -> Iterator[Finding]:
                 if is_known
                 else f"Find out whether {gear.name} leaves {names} without a load while it switches.",
                 "A moment is enough at full level. It may only be used on amps that stand an open output.",
-                (unit, *sorted(fed)),
+                (unit, *dict.fromkeys(s.output.amp for s in lost)),
+                fixes=guards,
             )
 
 
-def _reaches(case: Case, seen: Seen, unit: str, gear: Switcher) -> bool:
-    reach = case.network.connected(seen.output.node)
-    return any(case.network.find(f"{unit}.{s.id}") in reach for s in gear.sockets())
+def _held(rig: Rig, unit: str) -> Iterator[Fix]:
+    """The knobs of a switch taped where they stand."""
+    knobs = tuple(Guard(unit, control.id) for control, _ in movable(rig, unit))
+    yield Fix(f"Tape {rig.name(unit)} where it stands", knobs)
+
+
+def _in_the_gap(case: Case, unit: str) -> Iterator[Seen]:
+    """Outputs that have a load now and none while the switch is between two positions."""
+    for seen in case.seen:
+        if is_open(seen):
+            continue
+        without = Network(
+            [e for e in case.network.elements if e.unit != unit],
+            [j for u, _ in case.rig.units() if u != unit for j in nominal_parts(case.rig, case.rig.site(u)).joints]
+            + [(node_of(k.a), node_of(k.b)) for k in case.rig.speaker_links if k.b],
+            1,
+        )
+        ohms = float(abs(input_impedance(without, seen.output.node)[0]))
+        there = Seen(seen.output, ohms, ohms / seen.output.wanted)
+        if is_open(there):
+            yield there
 
 
 @check("unpowered-reamp", FAMILY, "A box that needs mains for its load, or for the speaker behind it, is off.")
@@ -132,10 +170,13 @@ def unpowered_reamp(case: Case) -> Iterator[Finding]:
         if not isinstance(gear, ReAmp) or gear.is_powered(case.rig.site(unit)) or not case.rig.plugged(unit):
             continue
         gone = gear.load_is_out(case.rig.site(unit))
-        doubt = " Whether its load stays is not known, so it counts as gone." if gear.load_needs_mains != "yes" else ""
+        feeding = [s for s in case.seen if case.network.find(f"{unit}.in") in case.network.connected(s.output.node)]
+        bad = [s for s in feeding if gone and is_open(s) and harmed_when_open(amp_of(case, s))]
+        unknown = gear.load_needs_mains == "unknown"
+        doubt = " Whether its load stays is not known, so it counts as gone." if unknown else ""
         yield Finding(
             "unpowered-reamp",
-            "stop" if gone else "note",
+            "stop" if bad else "caution" if gone and unknown and feeding else "note",
             f"{gear.name} is off{' and its load with it' if gone else ''}.",
             f"Without mains the box takes no power from the amp.{doubt}"
             if gone
@@ -149,6 +190,7 @@ def unpowered_reamp(case: Case) -> Iterator[Finding]:
     "bridged-into-earthed",
     FAMILY,
     "A bridged or floating speaker output meets a box, tap or lead that ties its sleeve to earth.",
+    reads_signal=True,
 )
 def bridged_into_earthed(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():

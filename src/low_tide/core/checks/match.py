@@ -9,7 +9,7 @@ from low_tide.core.checks.load import amp_of, is_open
 from low_tide.core.checks.moves import to_other_tap
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, School, SchoolView, Severity
-from low_tide.core.gear import Amp, Cabinet, Load, ReAmp
+from low_tide.core.gear import Amp, Cabinet, Load, PowerStage, ReAmp
 from low_tide.core.gear.amp import NOT_KNOWN
 from low_tide.core.gear.base import Curve
 from low_tide.core.impedance import MeasuredCurve, driver_impedance, lowest_in_rating_band
@@ -21,6 +21,7 @@ from low_tide.core.units import figure
 FAMILY = "Match"
 FINE = (0.8, 1.25)
 FINE_TOLERANCE = 0.02
+LISTED = 0.1
 EDGE_TOLERANCE = 0.002
 """Room at 2:1 and 1.5:1 for what a bridging tap of 10 kΩ or more beside the load takes off."""
 
@@ -40,11 +41,23 @@ def severity_of(ratio: float, school: str) -> Severity:
     return "caution" if lowest <= ratio <= 2 * up else "stop"
 
 
+def is_listed(ohms: float, loads: tuple[float, ...]) -> bool:
+    """Whether a maker's list of permitted loads holds these ohms, each listed value ±10 %."""
+    return any(abs(ohms / load - 1) <= LISTED * (1 + 1e-9) for load in loads)
+
+
+def beyond_every_school(ohms: float, wanted: float, loads: tuple[float, ...]) -> bool:
+    """Whether a valve amp would see what no school accepts: beyond 2:1, or, where there is a list, not on it."""
+    if loads:
+        return not is_listed(ohms, loads)
+    return all(severity_of(ohms / wanted, school) == "stop" for school in MATCH_NAMES)
+
+
 def permitted(seen: Seen) -> bool | None:
     """Whether the maker's list holds this load; None where there is no list."""
     if not seen.output.permitted:
         return None
-    return any(is_fine(seen.impedance / load) for load in seen.output.permitted)
+    return is_listed(seen.impedance, seen.output.permitted)
 
 
 def _school(seen: Seen, chosen: str) -> School:
@@ -112,6 +125,26 @@ def mismatch(case: Case) -> Iterator[Finding]:
         )
 
 
+def is_below_minimum(amp: PowerStage, ohms: float) -> bool:
+    """Whether these ohms are under an amp's least load, where that is known."""
+    return amp.minimum_load is not None and ohms < amp.minimum_load * (1 - EDGE_TOLERANCE)
+
+
+@check("mode-unconfirmed", FAMILY, "A power mode for which valves are pulled has not been confirmed by a technician.")
+def mode_unconfirmed(case: Case) -> Iterator[Finding]:
+    for unit, amp in case.rig.amps():
+        mode = amp.mode(case.rig.settings(unit))
+        if mode.technician and not mode.confirmed:
+            yield Finding(
+                "mode-unconfirmed",
+                "caution",
+                f"Nobody has confirmed the “{mode.name}” mode of {amp.name}.",
+                "With valves pulled the output stage wants another load, and which of them may go is a technician’s"
+                " to say. Have it confirmed, then note that in the Locker.",
+                (unit,),
+            )
+
+
 @check("below-minimum", FAMILY, "An amp without output transformer sees less than its minimum load.")
 def below_minimum(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
@@ -127,7 +160,7 @@ def below_minimum(case: Case) -> Iterator[Finding]:
                 f"It sees {figure(seen.impedance)} Ω. Look the least permitted load up and enter it.",
                 (seen.output.amp,),
             )
-        elif seen.impedance < amp.minimum_load * (1 - EDGE_TOLERANCE):
+        elif is_below_minimum(amp, seen.impedance):
             yield Finding(
                 "below-minimum",
                 "stop",

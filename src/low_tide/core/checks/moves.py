@@ -1,21 +1,41 @@
-"""Building blocks of fixes: moving leads between taps, swapping leads, putting things away."""
+"""Building blocks of fixes: moving leads between taps, swapping leads, taping what must not move."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from low_tide.core.changes import Change, Connect, Disconnect, Measure, SetControl
+from low_tide.core.changes import Change, Connect, Disconnect, Guard, Measure, SetControl
 from low_tide.core.circuit import Output
 from low_tide.core.finding import Fix
-from low_tide.core.gear import Amp, Lead
+from low_tide.core.gear import Amp, Attenuator, Lead
+from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import End, Link, Rig, fits
 from low_tide.core.units import figure
+from low_tide.core.words import in_sentence, shown
 
 
 def replug(link: Link, end: End, to: End) -> tuple[Change, ...]:
     """Move one end of a lead into another socket."""
     a, b = (to if link.a == end else link.a), (to if link.b == end else link.b)
     return (Disconnect(link.lead), Connect(link.lead, a, b))
+
+
+def standing_words(rig: Rig, unit: str, control: str, value: Setting | None = None) -> str:
+    """'−12 dB', 'bridging': where a control stands, or another value of it, as it reads on the unit."""
+    found, gear = rig.control(unit, control), rig.gear[unit]
+    assert found is not None
+    now = rig.settings(unit)[control] if value is None else value
+    if control == "step" and isinstance(gear, Attenuator) and not gear.marks:
+        return f"−{figure(gear.decibels(now))} dB"
+    return shown(found, now)
+
+
+def tape(rig: Rig, unit: str, control: str) -> Fix:
+    """A control taped where it stands."""
+    found = rig.control(unit, control)
+    assert found is not None
+    what = rig.name(unit) if control == "step" else f"the {in_sentence(found.label)} of {rig.name(unit)}"
+    return Fix(f"Tape {what} at {standing_words(rig, unit, control)}", (Guard(unit, control),))
 
 
 def to_other_tap(rig: Rig, output: Output) -> Iterator[Fix]:

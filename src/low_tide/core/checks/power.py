@@ -6,12 +6,13 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from low_tide.core.changes import AddUnit, Change, Connect, RemoveUnit, SetControl
+from low_tide.core.checks.load import amp_of, harmed_when_open
+from low_tide.core.checks.moves import tape
 from low_tide.core.checks.registry import Case, check
-from low_tide.core.circuit import inner_output
-from low_tide.core.finding import Finding, Fix, School, SchoolView, Severity
+from low_tide.core.finding import RANK, Finding, Fix, School, SchoolView, Severity
 from low_tide.core.gear import Attenuator, Cabinet, Load, ReAmp, TapBox
 from low_tide.core.hookup import End, Rig
-from low_tide.core.power import Share, powers
+from low_tide.core.power import Seen, Share, powers, shares
 from low_tide.core.preferences import MARGIN_NAMES, MARGINS
 from low_tide.core.units import db, figure, level_figure
 
@@ -21,25 +22,25 @@ HARDLY_ANY = 0.01
 LITTLE_MARGIN_DB = 0.5
 
 
-def severity_of(share: Share, flat_out: bool, school: str) -> Severity:
+def severity_of(share: Share, school: str) -> Severity:
     """How a rating stands against the watts, by the margin a school asks for.
 
-    Over the label is a stop in every school, and so is over it flat out when the amp is set to run so.
+    Over the label is a stop in every school, and so are continuous watts that are exceeded as it is played.
     """
     if share.rating is None:
         return "caution"
     if share.label > share.rating * (1 + 1e-9):
         return "stop"
-    over_flat_out = share.flat > share.rating * (1 + 1e-9)
-    if flat_out and share.rating_kind == "continuous" and over_flat_out:
+    if share.rating_kind == "continuous" and share.played > share.rating * (1 + 1e-9):
         return "stop"
     if share.rating < MARGINS[school] * share.label * (1 - 1e-9):
         return "caution"
-    return "caution" if share.rating_kind == "unknown" and over_flat_out else "fine"
+    return "caution" if share.rating_kind == "unknown" and share.flat > share.rating * (1 + 1e-9) else "fine"
 
 
-def runs_flat_out(case: Case) -> bool:
-    return any(case.rig.settings(unit).get("flat_out") for unit, _ in case.rig.amps())
+def rated_name(rig: Rig, share: Share) -> str:
+    """'Turnstone 2×12, driver 1': the unit and the part of it that is rated."""
+    return rig.name(share.unit) + (f", {share.part}" if share.part else "")
 
 
 def _bigger_load(rig: Rig, unit: str, share: Share) -> Iterator[Fix]:
@@ -65,22 +66,45 @@ def _bigger_load(rig: Rig, unit: str, share: Share) -> Iterator[Fix]:
         yield Fix(label, (RemoveUnit(unit), AddUnit(load.id), *setting, *moved))
 
 
-def _worth_telling(shares: tuple[Share, ...]) -> Iterator[Share]:
-    """Units, and of a cabinet's drivers the tightest where it is tighter than the whole cabinet.
+def _worth_telling(shares: tuple[Share, ...], school: str) -> Iterator[Share]:
+    """Units, and of the parts of one the tightest where it is judged harder, or is tighter, than the whole.
 
     The load mode of a tap box is left to load-mode-tap.
     """
+
+    def hard(share: Share) -> tuple[int, float]:
+        return RANK[severity_of(share, school)], -(share.margin_db or 0.0)
+
+    by_unit: dict[str, list[Share]] = {}
     for share in shares:
-        if share.part == "load mode":
+        if share.part != "load mode":
+            by_unit.setdefault(share.unit, []).append(share)
+    for own in by_unit.values():
+        wholes = [s for s in own if not s.part]
+        yield from wholes
+        parts = [s for s in own if s.part]
+        if not parts:
             continue
-        if not share.part.startswith("driver"):
-            yield share
+        if are_idle_loads(parts):
+            yield from parts
             continue
-        drivers = [s for s in shares if s.unit == share.unit and s.part.startswith("driver")]
-        tightest = min(drivers, key=lambda s: s.margin_db or 0.0)
-        whole = next((s.margin_db for s in shares if s.unit == share.unit and not s.part), None)
-        if share is tightest and (whole is None or (share.margin_db or 0.0) < whole - 0.05):
-            yield share
+        tightest = max(parts, key=hard)
+        whole = next((hard(s) for s in wholes), None)
+        if whole is None or hard(tightest)[0] > whole[0] or hard(tightest)[1] > whole[1] + 0.05:
+            yield tightest
+
+
+def are_idle_loads(parts: list[Share]) -> bool:
+    """Whether these are the idle loads of a switch, each a thing of its own."""
+    return all(s.part.startswith("idle load") for s in parts)
+
+
+def _held(rig: Rig, share: Share) -> Iterator[Fix]:
+    """What was moved to get to the worst case taped where it stands: one alone, or all of it."""
+    tapes = [tape(rig, unit, control) for unit, control, _ in share.moves]
+    yield from tapes
+    if len(tapes) > 1:
+        yield Fix("Tape them all where they stand", tuple(c for t in tapes for c in t.changes))
 
 
 def _reason(share: Share, kind: str) -> str:
@@ -100,10 +124,9 @@ def _reason(share: Share, kind: str) -> str:
     "A unit, or one driver in it, gets more than its rating, or than its margin allows.",
 )
 def load_rating(case: Case) -> Iterator[Finding]:
-    flat_out = runs_flat_out(case)
     chosen = case.preferences.margin
-    for share in _worth_telling(case.shares):
-        name = case.rig.name(share.unit) + (f", {share.part}" if share.part else "")
+    for share in _worth_telling(case.shares, chosen):
+        name = rated_name(case.rig, share)
         if share.rating is None:
             yield Finding(
                 "load-rating",
@@ -114,7 +137,7 @@ def load_rating(case: Case) -> Iterator[Finding]:
                 (share.unit,),
             )
             continue
-        severity = severity_of(share, flat_out, chosen)
+        severity = severity_of(share, chosen)
         spare = share.margin_db or 0.0
         if severity == "fine":
             text = (
@@ -123,12 +146,12 @@ def load_rating(case: Case) -> Iterator[Finding]:
                 else (f"{name} stands the amp's label.")
             )
         elif severity == "stop":
-            over = share.flat if flat_out and share.label <= share.rating else share.label
+            over = share.played if share.label <= share.rating else share.label
             text = f"{name} would get {figure(over)} W, over its {figure(share.rating)} W."
         else:
             text = f"{name} has little to spare: {level_figure(spare)} dB flat out."
         others = tuple(
-            SchoolView(label, severity_of(share, flat_out, key)) for key, label in MARGIN_NAMES.items() if key != chosen
+            SchoolView(label, severity_of(share, key)) for key, label in MARGIN_NAMES.items() if key != chosen
         )
         differs = any(o.severity != severity for o in others)
         yield Finding(
@@ -140,8 +163,8 @@ def load_rating(case: Case) -> Iterator[Finding]:
             school=School("power margin of a load", MARGIN_NAMES[chosen], others)
             if severity != "fine" or differs
             else None,
-            fixes=tuple(_bigger_load(case.rig, share.unit, share)) if severity != "fine" else (),
-            typical=("flat out is an estimate from the label",),
+            fixes=(*_held(case.rig, share), *_bigger_load(case.rig, share.unit, share)) if severity != "fine" else (),
+            typical=("flat out is an estimate from the label", *((share.assumed,) if share.assumed else ())),
         )
 
 
@@ -167,15 +190,15 @@ def load_mode_tap(case: Case) -> Iterator[Finding]:
                 reason=f"It gets about {figure(share.flat)} W flat out. Find its load rating and enter it.",
                 fixes=(bridge,),
             )
-        elif share.flat > share.rating:
+        else:
+            severity = severity_of(share, case.preferences.margin)
+            text = f"{gear.name} is in load mode with {figure(max(share.label, share.played))} W coming."
             yield replace(
                 finding,
-                severity="stop",
-                text=f"{gear.name} is in load mode with {figure(share.flat)} W coming.",
-                fixes=(bridge,),
+                severity=severity,
+                text=finding.text if severity == "fine" else text,
+                fixes=(bridge, *_held(case.rig, share)) if severity != "fine" else (),
             )
-        else:
-            yield finding
 
 
 DIRECT_KINDS = ("load", "cabinet", "tap_box", "reamp")
@@ -212,6 +235,12 @@ def uneven_split(case: Case) -> Iterator[Finding]:
         )
 
 
+def _feeding(case: Case, unit: str) -> Iterator[Seen]:
+    """Outputs that what hangs at a box's way in is driven by."""
+    node = case.network.find(f"{unit}.in")
+    return (s for s in case.seen if node in case.network.connected(s.output.node))
+
+
 @check(
     "load-may-open",
     FAMILY,
@@ -220,6 +249,8 @@ def uneven_split(case: Case) -> Iterator[Finding]:
 def load_may_open(case: Case) -> Iterator[Finding]:
     for share in case.shares:
         gear = case.rig.gear[share.unit]
+        if not any(harmed_when_open(amp_of(case, s)) for s in _feeding(case, share.unit)):
+            continue
         if not isinstance(gear, Load | Attenuator | ReAmp) or gear.cutout != "opens" or share.margin_db is None:
             continue
         if share.margin_db < LITTLE_MARGIN_DB:
@@ -237,26 +268,28 @@ def load_may_open(case: Case) -> Iterator[Finding]:
 @check("reamp-over-speaker", FAMILY, "A re-amplifier turned fully up gives more than the cabinet behind it stands.")
 def reamp_over_speaker(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
-        if not isinstance(gear, ReAmp):
+        if not isinstance(gear, ReAmp) or not gear.is_powered(case.rig.site(unit)):
             continue
-        seen = next((s for s in case.seen if s.output.amp == unit), None)
-        if seen is None:
-            continue
-        full = inner_output(unit, gear, 0.0).powers_into(seen.impedance)[0]
-        now = seen.output.powers_into(seen.impedance)[0]
-        for share in case.shares:
+        taped = case.rig.is_guarded(unit, "volume")
+        loose = case.rig
+        if taped:
+            units = (
+                replace(p, guarded=tuple(c for c in p.guarded if p.unit != unit or c != "volume"))
+                for p in loose.hookup.units
+            )
+            loose = replace(loose, hookup=replace(loose.hookup, units=tuple(units)))
+        for share in shares(loose):
+            turned = any(move[:2] == (unit, "volume") for move in share.moves)
             cabinet = case.rig.gear[share.unit]
-            if not isinstance(cabinet, Cabinet) or share.part or share.rating is None or now <= 0:
+            if not turned or not isinstance(cabinet, Cabinet) or share.rating is None or share.label <= share.rating:
                 continue
-            if case.network.find(f"{share.unit}.in1") not in case.network.connected(seen.output.node):
-                continue
-            most = share.flat * full / now
-            if share.flat <= share.rating < most:
-                yield Finding(
-                    "reamp-over-speaker",
-                    "caution",
-                    f"{gear.name} can give {cabinet.name} more than it stands.",
-                    f"Turned fully up it reaches {figure(most)} W there, and it stands {figure(share.rating)} W."
-                    " Mark the volume where it must stop.",
-                    (unit, share.unit),
-                )
+            yield Finding(
+                "reamp-over-speaker",
+                "note" if taped else "caution",
+                f"{gear.name} can give {rated_name(case.rig, share)} more than it stands.",
+                f"Turned fully up it reaches {figure(share.label)} W there, and it stands {figure(share.rating)} W. "
+                + ("Leave the tape on its volume." if taped else "Tape the volume where it must stop."),
+                (unit, share.unit),
+                fixes=() if taped else (tape(case.rig, unit, "volume"),),
+            )
+            break

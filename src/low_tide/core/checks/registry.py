@@ -13,9 +13,10 @@ from low_tide.core.finding import RANK, Finding
 from low_tide.core.hookup import Rig
 from low_tide.core.loudness import Heard, Phones, Sounding, heard, phones, soundings
 from low_tide.core.network import Network, NetworkError
-from low_tide.core.power import Seen, Share, seen_by, shares
+from low_tide.core.power import Seen, Share, seen_by, shares, switched_shares
 from low_tide.core.preferences import Preferences
 from low_tide.core.signal import SignalGraph
+from low_tide.core.worst_case import Reached, reached
 
 
 @dataclass(frozen=True)
@@ -35,11 +36,20 @@ class Case:
 
     @cached_property
     def seen(self) -> tuple[Seen, ...]:
-        return seen_by(self.rig)
+        """What outputs see; a tap that nothing real hangs on, while its amp works on another, is left out."""
+        return tuple(s for s in seen_by(self.rig) if not s.idle)
 
     @cached_property
     def shares(self) -> tuple[Share, ...]:
         return shares(self.rig)
+
+    @cached_property
+    def switched_shares(self) -> tuple[Share, ...]:
+        return switched_shares(self.rig)
+
+    @cached_property
+    def reached(self) -> tuple[Reached, ...]:
+        return reached(self.rig)
 
     @cached_property
     def signal(self) -> SignalGraph:
@@ -75,31 +85,37 @@ Run = Callable[[Case], Iterable[Finding]]
 
 @dataclass(frozen=True)
 class Check:
-    """One rule: its id, its family, what makes it fire in one sentence, and the function."""
+    """One rule: its id, its family, what makes it fire in one sentence, and the function.
+
+    `speaker_side`: it reads leads and speaker side alone, so its findings stay while those stay as they are.
+    """
 
     id: str
     family: str
     when: str
     run: Run
+    speaker_side: bool
 
 
 REGISTRY: dict[str, Check] = {}
 
 
-def check(id: str, family: str, when: str) -> Callable[[Run], Run]:
-    """Register a check under its id. A second one of the same id raises ValueError."""
+SPEAKER_SIDE_FAMILIES = frozenset({"No or wrong load", "One movement away", "Match", "Power", "Leads"})
+
+
+def check(id: str, family: str, when: str, reads_signal: bool = False) -> Callable[[Run], Run]:
+    """Register a check under its id. `reads_signal`: it follows signal paths, whatever its family.
+
+    A second one of the same id raises ValueError.
+    """
 
     def register(run: Run) -> Run:
         if id in REGISTRY:
             raise ValueError(f"check {id} is registered twice")
-        REGISTRY[id] = Check(id, family, when, run)
+        REGISTRY[id] = Check(id, family, when, run, family in SPEAKER_SIDE_FAMILIES and not reads_signal)
         return run
 
     return register
-
-
-SPEAKER_SIDE_FAMILIES = frozenset({"No or wrong load", "Match", "Power", "Leads"})
-"""Families whose findings stay as they are while leads and speaker side stay as they are."""
 
 
 def run_all(case: Case, same_speaker_side: tuple[Finding, ...] | None = None) -> tuple[Finding, ...]:
@@ -112,7 +128,7 @@ def run_all(case: Case, same_speaker_side: tuple[Finding, ...] | None = None) ->
     found: list[Finding] = []
     failed: list[str] = []
     for each in REGISTRY.values():
-        if same_speaker_side is not None and each.family in SPEAKER_SIDE_FAMILIES:
+        if same_speaker_side is not None and each.speaker_side:
             found += [f for f in same_speaker_side if f.id == each.id]
             continue
         try:

@@ -32,10 +32,10 @@ from low_tide.core.gear.base import (
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.network import GROUND, Element, Parts
 from low_tide.core.spec import Spec
-from low_tide.core.units import figure, peak_of_dbu
+from low_tide.core.units import figure, from_db_power, peak_of_dbu
 
-SOAKED = ".soak"
-"""What the node of a tap gets behind its name where the power stage drives it through a built-in soak."""
+INNER = ".inner"
+"""What the node of a tap gets behind its name where the power stage drives it through a built-in attenuator."""
 
 NOT_KNOWN = "?"
 """Position of a selector that nobody has read off, or that stands between two marks."""
@@ -54,7 +54,10 @@ class Tap:
 
 @dataclass(frozen=True)
 class PowerMode:
-    """A position of the power switch: its label power, damping, and what it makes the output stage want."""
+    """A position of the power switch: its label power, and what it makes the output stage want.
+
+    `technician`: valves are pulled for it, so it is no switch, and nothing to rely on before one has `confirmed` it.
+    """
 
     name: Annotated[str, Spec("Mode", ge=1, le=40)] = "full"
     power: Annotated[float, Spec("Label power", "W", 0.05, 2000)] = 50.0
@@ -62,10 +65,30 @@ class PowerMode:
         float,
         Spec("Wanted load ×", "", 0.5, 4, help="1 as marked; 2 where half the valves are pulled."),
     ] = 1.0
-    soak: Annotated[
-        float, Spec("Built-in power soak", "dB", 0, 40, help="Between the power stage and the speaker jacks.")
+    attenuation: Annotated[
+        float, Spec("Built-in attenuator", "dB", 0, 40, help="Between the power stage and the speaker jacks.")
     ] = 0.0
+    label_counts: Annotated[
+        Literal["after", "before"],
+        Spec(
+            "Label power counts",
+            names={
+                "after": "after the built-in attenuator, at the jack",
+                "before": "before it, at the power stage",
+            },
+            help="Where there is no built-in attenuator it is the same.",
+        ),
+    ] = "after"
     technician: Annotated[bool, Spec("A technician must confirm it")] = False
+    confirmed: Annotated[bool, Spec("A technician has confirmed it")] = False
+
+    def stage_power(self) -> float:
+        """Label power (W) of the power stage itself, before a built-in attenuator."""
+        return self.power * (from_db_power(self.attenuation) if self.label_counts == "after" else 1.0)
+
+    def jack_power(self) -> float:
+        """Label power (W) at the speaker jack into the tap's own load."""
+        return self.stage_power() * from_db_power(-self.attenuation)
 
 
 @dataclass(frozen=True)
@@ -202,7 +225,9 @@ class Amp(Passive):
             found.append(Control("tap", "Tap", "choice", default, options, unit="Ω", safe_live=False))
         if len(self.modes) > 1:
             options = tuple(Option(m.name, f"{m.name}, {figure(m.power)} W") for m in self.modes)
-            found.append(Control("mode", "Power", "choice", self.modes[0].name, options, safe_live=False))
+            found.append(
+                Control("mode", "Power", "choice", self.modes[0].name, options, safe_live=False, hand="switched")
+            )
         found.append(Control("flat_out", "Run flat out", "switch", False, speaker_side=True))
         if self.master:
             found.append(Control("master_down", "Master turned down", "switch", False, folded=True))
@@ -211,7 +236,21 @@ class Amp(Passive):
             found.append(Control("on_purpose", "Tails before the drive on purpose", "switch", False, folded=True))
         return (*found, *(self.line_out.controls() if self.line_out else ()))
 
-    def mode(self, settings: dict[str, Setting]) -> PowerMode:
+    def reach(self, control: Control) -> tuple[Setting, ...]:
+        # What a technician has to pull valves for is no position of a switch.
+        if control.id == "mode":
+            return tuple(m.name for m in self.modes if not m.technician)
+        return control.positions()
+
+    def is_source_of_voltage(self) -> bool:
+        """Whether it holds its voltage whatever hangs on it: a transistor output stage, no output transformer."""
+        return self.technology in ("transistor", "hybrid")
+
+    def flat_out_factor(self) -> float:
+        """What it gives flat out over its label: overdrive is a matter of valves."""
+        return 1.0 if self.is_source_of_voltage() else self.crank
+
+    def mode(self, settings: Mapping[str, Setting]) -> PowerMode:
         return next((m for m in self.modes if m.name == settings.get("mode")), self.modes[0])
 
     def damping(self) -> float:
@@ -241,8 +280,8 @@ class Amp(Passive):
         )
 
     def stage_node(self, site: Site, node: str) -> str:
-        """The node the power stage drives: the tap's own, or the near side of a built-in soak."""
-        return f"{node}{SOAKED}" if self.mode(dict(site.settings)).soak > 0 else node
+        """The node the power stage drives: the tap's own, or the near side of a built-in attenuator."""
+        return f"{node}{INNER}" if self.mode(site.settings).attenuation > 0 else node
 
     def parts(self, site: Site) -> Parts:
         cut = self.cut_off(site)
@@ -253,17 +292,17 @@ class Amp(Passive):
             if jack not in cut
         ]
         joints += [(site.node(jack), GROUND) for jack in self.shorted(site)]
-        return Parts(self._soak(site), tuple(dict.fromkeys(joints)))
+        return Parts(self._built_in(site), tuple(dict.fromkeys(joints)))
 
-    def _soak(self, site: Site) -> tuple[Element, ...]:
-        soak = self.mode(dict(site.settings)).soak
-        if soak <= 0:
+    def _built_in(self, site: Site) -> tuple[Element, ...]:
+        down = self.mode(site.settings).attenuation
+        if down <= 0:
             return ()
         found = []
         for tap, node, _ in self.in_use(site):
-            series, shunt = l_pad(soak, tap.impedance)
-            found.append(site.resistor("soak, series", f"{node}{SOAKED}", node, series))
-            found.append(site.resistor("soak, shunt", node, GROUND, shunt))
+            series, shunt = l_pad(down, tap.impedance)
+            found.append(site.resistor("series arm", f"{node}{INNER}", node, series))
+            found.append(site.resistor("shunt arm", node, GROUND, shunt))
         return tuple(found)
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
@@ -284,7 +323,9 @@ class Amp(Passive):
         return {} if sent is None else {"send": peak_of_dbu(sent)}
 
     def assumptions(self) -> tuple[str, ...]:
-        found = [f"{self.name}: flat out taken as {figure(self.crank)} × the label"]
+        found = []
+        if self.flat_out_factor() > 1:
+            found.append(f"{self.name}: flat out taken as {figure(self.crank)} × the label")
         if self.damping_factor is None:
             found.append(f"{self.name}: damping factor typical ({figure(self.damping())}), not measured")
         return tuple(found)

@@ -21,6 +21,7 @@ from low_tide.core.gear.base import (
     Option,
     OptionalWatts,
     Passive,
+    Rating,
     RatingKind,
     Setting,
     Site,
@@ -30,6 +31,7 @@ from low_tide.core.gear.base import (
     TypicalNames,
     Warms,
     once,
+    whole,
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.heat import Thermal
@@ -130,13 +132,13 @@ class Attenuator(Passive):
     def controls(self) -> tuple[Control, ...]:
         if self.is_marked_knob():
             at = [position for position, *_ in self._table()]
-            knob = Control("step", "Knob at", "range", at[0], low=at[0], high=at[-1], step=0.5, reaches_levels=True)
+            knob = Control("step", "Knob at", "range", at[0], low=at[0], high=at[-1], step=0.5, hand="turned")
         elif self.marks:
             options = tuple(Option(m.at, f"{m.at} (about −{figure(m.down_db)} dB)") for m in self.marks)
-            knob = Control("step", "Step", "choice", self.marks[-1].at, options, reaches_levels=True)
+            knob = Control("step", "Step", "choice", self.marks[-1].at, options, hand="turned")
         elif self.steps:
             options = tuple(Option(f"{s:g}", f"−{s:g}" if s else "0") for s in self.steps)
-            knob = Control("step", "Step", "choice", options[-1].value, options, unit="dB", reaches_levels=True)
+            knob = Control("step", "Step", "choice", options[-1].value, options, unit="dB", hand="turned")
         else:
             knob = Control(
                 "step",
@@ -146,10 +148,14 @@ class Attenuator(Passive):
                 low=self.lowest,
                 high=self.highest,
                 unit="dB",
-                reaches_levels=True,
+                hand="turned",
             )
-        switch = (Control("bypass", "Bypass", "switch", False, reaches_levels=True),) if self.bypass else ()
-        silent = (Control("mute", "Silent", "switch", False, safe_live=False),) if self.mute != "none" else ()
+        switch = (Control("bypass", "Bypass", "switch", False, hand="switched"),) if self.bypass else ()
+        silent = (
+            (Control("mute", "Silent", "switch", False, safe_live=False, hand="switched"),)
+            if self.mute != "none"
+            else ()
+        )
         return (knob, *switch, *silent, *(self.line_out.controls() if self.line_out else ()), AIR_AROUND)
 
     def attenuation(self, site: Site) -> float:
@@ -184,7 +190,10 @@ class Attenuator(Passive):
             return tuple(m.at for m in self.marks)
         if self.steps:
             return tuple(f"{s:g}" for s in self.steps)
-        return tuple(float(self.lowest + i) for i in range(int(self.highest - self.lowest) + 1))
+        return tuple(dict.fromkeys((*np.arange(self.lowest, self.highest, 1.0).tolist(), float(self.highest))))
+
+    def reach(self, control: Control) -> tuple[Setting, ...]:
+        return self.positions() if control.id == "step" else control.positions()
 
     @once
     def _levels(self) -> tuple[tuple[float, Setting], ...]:
@@ -221,6 +230,9 @@ class Attenuator(Passive):
             curve = self.curve.curve(self.impedance)
             return Parts(tuple(site.driver(part, a, b, curve, self.impedance, k) for part, a, b, k in arms))
         return Parts(tuple(site.resistor(part, a, b, self.impedance * k) for part, a, b, k in arms))
+
+    def ratings(self, site: Site) -> tuple[Rating, ...]:
+        return (whole(self.rating, self.rating_kind),)
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         return line_outs.of(self.line_out, "in", site)

@@ -22,6 +22,9 @@ Signal: TypeAlias = Literal["line", "instrument", "microphone"]
 Flow: TypeAlias = Literal["out", "in"]
 Connector: TypeAlias = Literal["jack", "trs", "xlr", "locking", "rca", "combi"]
 Answer: TypeAlias = Literal["yes", "no", "unknown"]
+Hand: TypeAlias = Literal["", "turned", "switched"]
+"""How a hand moves a control on the speaker side: steps, knobs and speaker switches are there to be turned; bypass,
+mute, mode, load selector and mains are switched. Empty: it reaches no state (a line pot, a tap selector)."""
 
 CONNECTOR_NAMES = {
     "jack": "6.35 mm jack",
@@ -99,8 +102,8 @@ class Option:
 class Control:
     """A switch, knob or selector on a unit as it stands in a hook-up.
 
-    `safe_live`: may be moved while the amp is on. `reaches_levels`: its positions set how much power goes
-    where, so ratings count the worst of them. `speaker_side`: it changes who takes how much there.
+    `safe_live`: may be moved while the amp is on. `hand`: how a hand reaches other states of the speaker side by
+    it. `speaker_side`: it changes who takes how much there.
     `role`: what it switches, for the checks that mend by it.
     `folded`: how the unit stands rather than how it is set; shown on request.
     """
@@ -115,14 +118,18 @@ class Control:
     step: float = 1.0
     unit: str = ""
     safe_live: bool = True
-    reaches_levels: bool = False
+    hand: Hand = ""
     speaker_side: bool = False
     role: Literal["", "speaker", "tails"] = ""
     folded: bool = False
 
     def changes_network(self) -> bool:
         """Whether moving it may change who takes how much on the speaker side."""
-        return self.speaker_side or self.reaches_levels or not self.safe_live
+        return self.speaker_side or self.hand != "" or not self.safe_live
+
+    def can_be_taped(self) -> bool:
+        """Whether tape over it keeps anything from happening: it reaches other states, or sets a level on a line."""
+        return self.hand != "" or not self.safe_live or (self.kind == "range" and self.unit == "dB")
 
     def positions(self) -> tuple[Setting, ...]:
         """Every position that matters for the worst case: all choices, or both ends of a range."""
@@ -211,11 +218,34 @@ def once(make: Callable[[Self], Made]) -> Callable[[Self], Made]:
     return kept
 
 
+@dataclass(frozen=True)
+class Rating:
+    """Watts that a unit, or one of its parts, stands.
+
+    `part`: what is rated, empty for the unit as a whole. `counts`: names of its parts in the network whose heat is
+    held against it, None for all of them; `fed`: and all that hangs behind the unit, since "for amps up to" speaks
+    of the amp. `watts` None: not known. `assumed`: what of it nobody stated.
+    """
+
+    part: str
+    watts: float | None
+    kind: str
+    counts: tuple[str, ...] | None = None
+    fed: bool = False
+    assumed: str = ""
+
+
+def whole(watts: float | None, kind: str) -> Rating:
+    """The rating of a box as a whole."""
+    return Rating("", watts, kind, fed=kind == "amp_label")
+
+
 class Gear(Protocol):
     """The common face of every kind of gear.
 
-    `parts` is its share of the speaker network, `transfers` its signal paths, `emits` the peak volts by
-    socket of what is a source of signal.
+    `parts` is its share of the speaker network, `ratings` what there has a rating, `reach` the positions of a
+    control that a hand can bring it to, `transfers` its signal paths, `emits` the peak volts by socket of what is
+    a source of signal.
     """
 
     @property
@@ -231,6 +261,8 @@ class Gear(Protocol):
     def sockets(self) -> tuple[Socket, ...]: ...
     def controls(self) -> tuple[Control, ...]: ...
     def parts(self, site: Site) -> Parts: ...
+    def ratings(self, site: Site) -> tuple[Rating, ...]: ...
+    def reach(self, control: Control) -> tuple[Setting, ...]: ...
     def transfers(self, site: Site) -> tuple[Transfer, ...]: ...
     def emits(self, site: Site) -> Mapping[str, float]: ...
     def assumptions(self) -> tuple[str, ...]: ...
@@ -245,6 +277,12 @@ class Passive:
 
     def parts(self, site: Site) -> Parts:
         return Parts()
+
+    def ratings(self, site: Site) -> tuple[Rating, ...]:
+        return ()
+
+    def reach(self, control: Control) -> tuple[Setting, ...]:
+        return control.positions()
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         return ()

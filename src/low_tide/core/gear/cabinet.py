@@ -20,6 +20,8 @@ from low_tide.core.gear.base import (
     Option,
     OptionalWatts,
     Passive,
+    Rating,
+    Setting,
     Site,
     Socket,
     Transfer,
@@ -43,6 +45,11 @@ ROOM_OR_CUPBOARD = Control(
     folded=True,
 )
 HALVES = (Option("mono", "mono"), Option("stereo", "stereo"), Option("?", "?"))
+
+
+def _drivers(group: Sequence[int]) -> tuple[str, ...]:
+    """Names of drivers as parts of the network."""
+    return tuple(f"driver {i + 1}" for i in group)
 
 
 @dataclass(frozen=True)
@@ -151,7 +158,7 @@ class Cabinet(Passive):
 
     @once
     def controls(self) -> tuple[Control, ...]:
-        switch = Control("halves", "Halves", "choice", "mono", HALVES, safe_live=False)
+        switch = Control("halves", "Halves", "choice", "mono", HALVES, safe_live=False, hand="switched")
         return ((switch,) if self.jack_wiring == "mono_stereo" else ()) + (ROOM_OR_CUPBOARD,)
 
     def is_split(self, site: Site) -> bool:
@@ -217,6 +224,28 @@ class Cabinet(Passive):
         joined = self.jack_wiring in ("parallel", "unknown") or (self.splits() and not self.is_split(site))
         jacks = [s.id for s in self.sockets() if s.level == "speaker"]
         return Parts(tuple(elements), tuple((site.node("in1"), site.node(j)) for j in jacks[1:]) if joined else ())
+
+    def ratings(self, site: Site) -> tuple[Rating, ...]:
+        each = [d.rating for d in self.drivers]
+        found = []
+        if self.rating is not None or None in each:
+            found.append(Rating("", self.rating, "continuous"))
+        if self.rating is not None and self.is_split(site):
+            halves = zip(("left half", "right half"), self.halves(), strict=True)
+            found += [
+                Rating(name, self.rating / 2, "continuous", _drivers(half), assumed="half of the whole cabinet’s watts")
+                for name, half in halves
+            ]
+        if len(self.drivers) == 1 and self.rating is None:
+            return (Rating("", each[0], "continuous"),)
+        found += [
+            Rating(f"driver {i + 1}", r, "continuous", _drivers((i,))) for i, r in enumerate(each) if r is not None
+        ]
+        return tuple(found)
+
+    def reach(self, control: Control) -> tuple[Setting, ...]:
+        # Where nobody has read the switch is no position of it.
+        return ("mono", "stereo") if control.id == "halves" else control.positions()
 
     def pascal_per_volt_db(self, group: Sequence[int]) -> float | None:
         """Sound pressure (Pa) at 1 m on axis over the voltage (V) across a group of drivers, in dB.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Literal
 
 from low_tide.core.gear import line_out as line_outs
@@ -19,6 +19,7 @@ from low_tide.core.gear.base import (
     OptionalWatts,
     OwnNoise,
     Passive,
+    Rating,
     RatingKind,
     Setting,
     Site,
@@ -28,6 +29,7 @@ from low_tide.core.gear.base import (
     TypicalNames,
     Warms,
     once,
+    whole,
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.heat import Thermal
@@ -96,7 +98,8 @@ class Load(Passive):
         found = []
         if len(self.impedances) > 1:
             options = tuple(Option(f"{z:g}", f"{z:g}") for z in self.impedances)
-            found.append(Control("impedance", "Load", "choice", options[0].value, options, unit="Ω", safe_live=False))
+            ohms = Control("impedance", "Load", "choice", options[0].value, options, unit="Ω", safe_live=False)
+            found.append(replace(ohms, hand="switched"))
         if self.behaviour == "reactive" and self.modes:
             options = tuple(Option(m.name, m.name) for m in self.modes)
             found.append(Control("curve", "Curve", "choice", options[0].value, options, safe_live=False))
@@ -124,6 +127,9 @@ class Load(Passive):
         else:
             element = site.resistor("load", "in", GROUND, nominal)
         return Parts((element,), joints)
+
+    def ratings(self, site: Site) -> tuple[Rating, ...]:
+        return () if self.load_is_out(site) else (whole(self.rating, self.rating_kind),)
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         return line_outs.of(self.line_out, "in", site)

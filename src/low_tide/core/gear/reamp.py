@@ -18,7 +18,9 @@ from low_tide.core.gear.base import (
     OptionalWatts,
     OwnNoise,
     Passive,
+    Rating,
     RatingKind,
+    Setting,
     Site,
     Socket,
     SpeakerSockets,
@@ -26,6 +28,7 @@ from low_tide.core.gear.base import (
     TypicalNames,
     Warms,
     once,
+    whole,
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.heat import Thermal
@@ -92,8 +95,8 @@ class ReAmp(Passive):
     @once
     def controls(self) -> tuple[Control, ...]:
         return (
-            Control("mains", "Mains", "switch", True, speaker_side=True),
-            Control("volume", "Speaker volume", "range", -20.0, low=-60.0, high=0.0, unit="dB", speaker_side=True),
+            Control("mains", "Mains", "switch", True, hand="switched"),
+            Control("volume", "Speaker volume", "range", -20.0, low=-60.0, high=0.0, unit="dB", hand="turned"),
             *(self.line_out.controls() if self.line_out else ()),
             AIR_AROUND,
         )
@@ -112,6 +115,13 @@ class ReAmp(Passive):
             curve = self.curve.curve(self.impedance)
             return Parts((site.driver("load", "in", GROUND, curve, self.impedance),))
         return Parts((site.resistor("load", "in", GROUND, self.impedance),))
+
+    def ratings(self, site: Site) -> tuple[Rating, ...]:
+        return () if self.load_is_out(site) else (whole(self.rating, self.rating_kind),)
+
+    def reach(self, control: Control) -> tuple[Setting, ...]:
+        # The more it is turned up, the more watts everywhere behind it: its end is enough.
+        return (control.high,) if control.id == "volume" else control.positions()
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         looped = self.effects_loop and "return" in site.plugged

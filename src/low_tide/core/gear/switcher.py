@@ -13,6 +13,7 @@ from low_tide.core.gear.base import (
     Option,
     OptionalWatts,
     Passive,
+    Rating,
     Site,
     Socket,
     SpeakerSockets,
@@ -23,6 +24,10 @@ from low_tide.core.network import GROUND, Parts
 from low_tide.core.spec import Spec
 
 BOTH = "all"
+
+
+def _idle_load(socket: str) -> str:
+    return f"idle load {socket.removeprefix('in')}"
 
 
 @dataclass(frozen=True)
@@ -73,9 +78,7 @@ class Switcher(Passive):
             if mark == "output" and self.together and count > 1:
                 options = (*options, Option(BOTH, "all"))
             if len(options) > 1:
-                found.append(
-                    Control(mark, label, "choice", "1", options, safe_live=self.gap == "none", speaker_side=True)
-                )
+                found.append(Control(mark, label, "choice", "1", options, safe_live=self.gap == "none", hand="turned"))
         return tuple(found)
 
     def selected(self, site: Site) -> tuple[str, tuple[str, ...]]:
@@ -87,9 +90,15 @@ class Switcher(Passive):
     def parts(self, site: Site) -> Parts:
         source, outs = self.selected(site)
         idle = [f"in{i + 1}" for i in range(self.inputs) if f"in{i + 1}" != source]
-        loads = tuple(site.resistor(f"idle load {s[2:]}", s, GROUND, self.idle_ohms) for s in idle)
+        loads = tuple(site.resistor(_idle_load(s), s, GROUND, self.idle_ohms) for s in idle)
         joints = tuple((site.node(source), site.node(out)) for out in outs)
         return Parts(loads if self.idle == "loaded" else (), joints)
+
+    def ratings(self, site: Site) -> tuple[Rating, ...]:
+        if self.idle != "loaded":
+            return ()
+        parts = (_idle_load(f"in{i + 1}") for i in range(self.inputs))
+        return tuple(Rating(part, self.idle_rating, "continuous", (part,)) for part in parts)
 
     def summary(self) -> str:
         return f"switch, {self.inputs} amp{'s' if self.inputs > 1 else ''} to {self.outputs}"

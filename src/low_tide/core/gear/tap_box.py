@@ -12,6 +12,7 @@ from low_tide.core.gear.base import (
     Notes,
     Option,
     Passive,
+    Rating,
     Site,
     Socket,
     SpeakerSockets,
@@ -57,7 +58,7 @@ class TapBox(Passive):
                 Option("bridging", "bridging"),
                 Option("load", f"load, {figure(self.load_ohms)} Ω"),
             )
-            found.append(Control("mode", "Input", "choice", "bridging", options, safe_live=False))
+            found.append(Control("mode", "Input", "choice", "bridging", options, safe_live=False, hand="switched"))
         return (*found, *self.line_out.controls())
 
     def is_load(self, site: Site) -> bool:
@@ -66,7 +67,10 @@ class TapBox(Passive):
     def parts(self, site: Site) -> Parts:
         ohms = self.load_ohms if self.load_ohms and self.is_load(site) else self.bridging_impedance
         joints = ((site.node("in"), site.node("through")),) if self.through else ()
-        return Parts((site.resistor("input", "in", GROUND, ohms),), joints)
+        return Parts((site.resistor("load mode" if self.is_load(site) else "input", "in", GROUND, ohms),), joints)
+
+    def ratings(self, site: Site) -> tuple[Rating, ...]:
+        return (Rating("load mode", self.load_watts, "continuous", ("load mode",)),) if self.is_load(site) else ()
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         return (self.line_out.transfer("in", site),)

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from math import inf, log10
 
 from low_tide.core.attenuator import l_pad
+from low_tide.core.checks.match import is_listed
 from low_tide.core.checks.match import severity_of as match_severity
 from low_tide.core.checks.power import severity_of as rating_severity
 from low_tide.core.finding import RANK, Severity
@@ -72,10 +73,10 @@ class Screened:
 
 
 def powers_into(amp: Amp, mode: PowerMode, tap: Tap, seen: float) -> tuple[float, float]:
-    """Label and flat-out watts at the jack into `seen` Ω, as ratings count them; a built-in soak has taken its part."""
-    factor = tap.impedance / seen if amp.technology == "transistor" and seen > 0 else 1.0
-    factor *= padded(tap.impedance, mode.soak, seen)[1]
-    return mode.power * factor, mode.power * amp.crank * factor
+    """Label and flat-out watts at the jack into `seen` Ω, as ratings count them, a built-in attenuator's part taken."""
+    factor = tap.impedance / seen if amp.is_source_of_voltage() and seen > 0 else 1.0
+    factor *= mode.stage_power() * padded(tap.impedance, mode.attenuation, seen)[1]
+    return factor, factor * amp.flat_out_factor()
 
 
 def screen(c: Candidate, preferences: Preferences) -> Screened:
@@ -83,7 +84,7 @@ def screen(c: Candidate, preferences: Preferences) -> Screened:
     wanted = c.tap.impedance * c.mode.load_factor
     severity: Severity = "fine"
     if c.amp.technology == "valve":
-        ratio = padded(c.tap.impedance, c.mode.soak, c.seen)[0] / wanted
+        ratio = padded(c.tap.impedance, c.mode.attenuation, c.seen)[0] / wanted
         severity = match_severity(ratio, preferences.match)
         if c.tap.permitted:
             severity = "fine" if _listed(c) else "stop"
@@ -98,9 +99,9 @@ def screen(c: Candidate, preferences: Preferences) -> Screened:
             return Screened(c, "stop", why, _blamed(c), match=True)
     worst, why, blames = severity, "", ""
     for t in c.takes:
-        share = Share(t.unit.id, "", t.flat, t.label, t.flat, "", t.rating, t.kind, None)
         # A proposal is meant to be played on, so the watts flat out count, not only the label's.
-        found = rating_severity(share, True, preferences.margin)
+        share = Share(t.unit.id, "", t.flat, t.label, t.flat, t.flat, "", t.rating, t.kind, None)
+        found = rating_severity(share, preferences.margin)
         if RANK[found] > RANK[worst] or (RANK[found] == RANK[worst] and found != "fine" and not why):
             worst, blames = found, t.unit.id
             stands = "its rating is not known" if t.rating is None else f"it stands {figure(t.rating)} W"
@@ -109,7 +110,7 @@ def screen(c: Candidate, preferences: Preferences) -> Screened:
 
 
 def _listed(c: Candidate) -> bool:
-    return any(abs(c.seen / load - 1) < 0.02 for load in c.tap.permitted)
+    return is_listed(padded(c.tap.impedance, c.mode.attenuation, c.seen)[0], c.tap.permitted)
 
 
 def _blamed(c: Candidate) -> str:
@@ -134,7 +135,7 @@ def amps_and_taps(gear: Iterator[Unit] | tuple[Unit, ...], amp: str) -> Iterator
     for unit in gear:
         if isinstance(unit, Amp) and not unit.archived and (not amp or unit.id == amp):
             for mode in unit.modes:
-                if not mode.technician:
+                if not mode.technician or mode.confirmed:
                     yield from ((unit, tap, mode) for tap in unit.taps)
 
 
@@ -181,7 +182,7 @@ def attenuators(base: Base, gear: tuple[Unit, ...], cabinet: str, wanted_db: flo
             seen, part = padded(unit.impedance, unit.decibels(step), cab.nominal())
             label, flat = powers_into(amp, mode, tap, seen)
             takes = [_attenuator_take(unit, cab, label, flat)]
-            # A hand can reach every step, the lowest and the bypass too: the cabinet counts the most it can get.
+            # A hand can reach every step: the cabinet counts the most it can get. A bypass switch is taped.
             most = _most_through(unit, cab)
             takes.append(taken(cab, label * most, flat * most))
             yield Candidate(
@@ -206,8 +207,7 @@ def _attenuator_take(unit: Attenuator, cab: Cabinet, label: float, flat: float) 
 
 
 def _most_through(unit: Attenuator, cab: Cabinet) -> float:
-    least = 0.0 if unit.bypass else unit.range_db()[0]
-    return padded(unit.impedance, least, cab.nominal())[1]
+    return padded(unit.impedance, unit.range_db()[0], cab.nominal())[1]
 
 
 def splits(base: Base, gear: tuple[Unit, ...], cabinet: str) -> Iterator[Candidate]:
@@ -242,7 +242,9 @@ def reamps(base: Base, gear: tuple[Unit, ...], cabinet: str, wanted_db: float | 
             goal = flat * from_db_power(-(20.0 if wanted_db is None else wanted_db))
             volume = float(round(min(0.0, max(-60.0, 10 * log10(goal / full)))))
             out = full * from_db_power(volume)
-            takes = (taken(unit, label, flat), taken(cab, out, out))
+            # Turned up it gives more; where that is over the cabinet's rating the volume is taped where it stands.
+            stands = taken(cab, full, full)
+            takes = (taken(unit, label, flat), stands if full <= (stands.rating or 0) else taken(cab, out, out))
             settings = {"volume": volume}
             yield Candidate("reamp", amp, tap, mode, unit.impedance, takes, -db(out / flat), unit, cab, settings)
 
@@ -258,9 +260,9 @@ def bare(base: Base, gear: tuple[Unit, ...], cabinet: str, way: Way, down_db: fl
 
 
 def mode_down_db(amp: Amp, mode: PowerMode) -> float:
-    """dB under this amp's strongest mode, its soak counted."""
-    strongest = max(m.power * from_db_power(-m.soak) for m in amp.modes)
-    return -db(mode.power * from_db_power(-mode.soak) / strongest)
+    """dB under this amp's strongest mode, at the jack."""
+    strongest = max(m.jack_power() for m in amp.modes)
+    return -db(mode.jack_power() / strongest)
 
 
 def loop_boxes(gear: tuple[Unit, ...]) -> tuple[Pedal, ...]:

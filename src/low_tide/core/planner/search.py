@@ -24,6 +24,7 @@ from low_tide.core.planner.wish import WAYS_OF, Proposal, RuledOut, Specificatio
 from low_tide.core.preferences import MARGIN_NAMES, MARGINS, Preferences
 from low_tide.core.response import frequency_grid, programme_weights
 from low_tide.core.units import db, figure, level_figure
+from low_tide.core.words import in_sentence
 
 BUILT_OF_EACH_WAY = 8
 MOST_PROPOSED = 12
@@ -168,7 +169,7 @@ def _propose(
     rig = assemble(candidate, gear, now, wish.wants_line(), name)
     if isinstance(rig, NoWay):
         return rig
-    judged = _levelled(judge(replace(rig, known=known), preferences))
+    judged = taped(_levelled(judge(replace(rig, known=known), preferences)))
     if judged.verdict.severity == "stop":
         worst = judged.findings[0]
         return NoWay(worst.text.rstrip("."))
@@ -233,6 +234,18 @@ def _levelled(judged: Judgement) -> Judgement:
         except HookupError:
             return judged
     return judged
+
+
+def taped(judged: Judgement) -> Judgement:
+    """The same with all taped that is one movement from a stop, and a re-amplifier's volume where it must stop."""
+    tapes = [
+        change
+        for f in judged.findings
+        if f.id in ("one-movement", "reamp-over-speaker") and f.severity == "caution"
+        for fix in f.fixes
+        for change in fix.changes
+    ]
+    return judge(changed(judged.case.rig, tapes), judged.case.preferences) if tapes else judged
 
 
 def _differing(hookup: Hookup, now: Hookup | None) -> int:
@@ -302,6 +315,11 @@ def _costs(c: Candidate, judged: Judgement) -> tuple[str, ...]:
             found = ["At this step the amp no longer feels the cabinet's own curve, only a resistor."]
     if c.amp.technology == "transistor":
         found.append("A transistor power stage has next to no sound of its own to catch.")
+    rig = judged.case.rig
+    guards = ((p.unit, rig.control(p.unit, key)) for p in rig.hookup.units for key in p.guarded)
+    said = [f"{in_sentence(control.label)} of {rig.name(unit)}" for unit, control in guards if control]
+    if said:
+        found.append(f"Wants tape, so that no hand moves it by the way: {', '.join(said)}.")
     found += [f.text for f in judged.findings if RANK[f.severity] == RANK["caution"]]
     return tuple(found)
 
@@ -352,7 +370,7 @@ def specification(wish: Wish, units: tuple[Unit, ...], preferences: Preferences)
     wanted = chosen.nominal() if chosen else 8.0
     tap = min(amp.taps, key=lambda t: abs(db(t.impedance / wanted)))
     label = amp.modes[0].power
-    flat = label * amp.crank
+    flat = label * amp.flat_out_factor()
     watts = max(flat, MARGINS[preferences.margin] * label)
     ohms = tap.impedance * amp.modes[0].load_factor
     kind = {

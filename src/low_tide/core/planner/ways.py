@@ -39,7 +39,7 @@ CON: dict[Way, str] = {
     "split": "only about 3 dB, which is far from half as loud",
     "reamp": "one more amplifier, and a box that needs mains",
     "cabinet": "a cupboard takes off 10 to 20 dB at best, least at the low end",
-    "mode": "few steps, and a soaked or halved stage sounds a little different",
+    "mode": "few steps, and an attenuated or halved stage sounds a little different",
     "loop": "the power stage works less and gives less of its own sound; noise after the loop stays",
     "master": "the power stage works less and gives less of its own sound",
     "inline": "a valve power stage would lose its drive; noise of the amp stays",

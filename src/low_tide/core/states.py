@@ -1,0 +1,168 @@
+"""Reachable states: every way the units of a speaker network may stand by a hand that pulls no plug.
+
+Steps, knobs and speaker switches are turned, all of them together; of the switches of other kinds (bypass, mute,
+mode, load selector, mains) one at a time counts as a movement away. What is taped or locked is not moved.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import product
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+from low_tide.core.gear.base import Control, Setting
+from low_tide.core.hookup import Rig
+from low_tide.core.network import merged
+
+Index: TypeAlias = NDArray[np.intp]
+"""Joint states, one a row: for every unit the number of its standing, shape (S, U)."""
+
+MOST_STATES = 20_000
+"""Up to so many joint states of one network every one is tried; beyond, they are searched."""
+
+SEEDS = 192
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How one unit may stand: all its settings, and the controls that were moved for it, as set none.
+
+    `switched`: those of the moved ones that are switches of other kinds than steps, knobs and speaker switches.
+    """
+
+    unit: str
+    settings: Mapping[str, Setting]
+    moved: tuple[str, ...] = ()
+    switched: tuple[str, ...] = ()
+
+
+Table: TypeAlias = tuple[Standing, ...]
+
+
+def movable(rig: Rig, unit: str) -> tuple[tuple[Control, tuple[Setting, ...]], ...]:
+    """Controls by which a hand reaches other states of the speaker side, each with the other positions."""
+    gear, settings = rig.gear[unit], rig.settings(unit)
+    if not rig.plugged(unit):
+        return ()
+    found = []
+    for control in gear.controls():
+        if not control.hand or rig.is_guarded(unit, control.id):
+            continue
+        reach, now = gear.reach(control), settings[control.id]
+        # What no hand brought there (valves pulled, a switch nobody has read), no hand takes away.
+        if control.kind == "range" or now in reach:
+            others = tuple(value for value in reach if value != now)
+            found += [(control, others)] if others else []
+    return tuple(found)
+
+
+def standings(rig: Rig, unit: str) -> Table:
+    """Every standing of a unit with at most one switch of other kinds moved; as it is set comes first."""
+    settings, controls = rig.settings(unit), movable(rig, unit)
+    choices: list[list[tuple[Control, Setting] | None]] = [
+        [None, *((control, value) for value in others)] for control, others in controls
+    ]
+    found = []
+    for combination in product(*choices):
+        moves = [move for move in combination if move is not None]
+        switched = tuple(control.id for control, _ in moves if control.hand == "switched")
+        if len(switched) <= 1:
+            there = {**settings, **{control.id: value for control, value in moves}}
+            found.append(Standing(unit, there, tuple(control.id for control, _ in moves), switched))
+    return tuple(found)
+
+
+def speaker_networks(rig: Rig) -> tuple[tuple[str, ...], ...]:
+    """Units that speaker leads join, group by group, in the order of the hook-up; leads of a group lie within it."""
+    groups = merged((link.a.unit, link.b.unit) for link in rig.speaker_links if link.b)
+    found: dict[str, list[str]] = {}
+    for unit, _ in rig.units():
+        found.setdefault(groups.get(unit, unit), []).append(unit)
+    return tuple(tuple(units) for units in found.values())
+
+
+def movements(tables: Sequence[Table], index: Index) -> Index:
+    """How many controls each joint state has moved from how they are set, shape (S,)."""
+    return _counted(tables, index, [[len(s.moved) for s in table] for table in tables])
+
+
+def switchings(tables: Sequence[Table], index: Index) -> Index:
+    """How many switches of other kinds each joint state has moved, shape (S,)."""
+    return _counted(tables, index, [[len(s.switched) for s in table] for table in tables])
+
+
+def _counted(tables: Sequence[Table], index: Index, counts: list[list[int]]) -> Index:
+    columns = [np.array(count, dtype=np.intp)[index[:, u]] for u, count in enumerate(counts)]
+    return np.sum(columns, axis=0, dtype=np.intp) if columns else np.zeros(len(index), dtype=np.intp)
+
+
+def count(tables: Sequence[Table]) -> int:
+    """How many joint states there are with at most one switch of other kinds moved."""
+    turned, switched = _turned_and_switched(tables)
+    every = int(np.prod([len(t) for t in turned], dtype=float))
+    return every + sum(every // len(t) * len(s) for t, s in zip(turned, switched, strict=True))
+
+
+def every(tables: Sequence[Table]) -> Index:
+    """All joint states with at most one switch of other kinds moved; as set is the first row."""
+    turned, switched = _turned_and_switched(tables)
+    found = [_product(turned)]
+    for u, those in enumerate(switched):
+        if those:
+            found.append(_product([*turned[:u], those, *turned[u + 1 :]]))
+    return np.concatenate(found)
+
+
+def beginnings(tables: Sequence[Table]) -> Index:
+    """Where a search of too many joint states starts: as set, every single move, every pair, and some at random.
+
+    Pairs beyond `MOST_STATES` are drawn by lot; the lot is the same each time.
+    """
+    lot = np.random.default_rng(8)
+    turned, switched = _turned_and_switched(tables)
+    zero = np.zeros((1, len(tables)), dtype=np.intp)
+    moves = [(u, i) for u, table in enumerate(tables) for i in range(1, len(table))]
+    pairs = [(a, b) for n, a in enumerate(moves) for b in moves[n + 1 :] if a[0] != b[0]]
+    if len(pairs) > MOST_STATES // 2:
+        pairs = [pairs[i] for i in lot.choice(len(pairs), MOST_STATES // 2, replace=False)]
+    single = np.repeat(zero, len(moves), axis=0)
+    for row, (u, i) in enumerate(moves):
+        single[row, u] = i
+    double = np.repeat(zero, len(pairs), axis=0)
+    for row, pair in enumerate(pairs):
+        for u, i in pair:
+            double[row, u] = i
+    some = np.stack([lot.choice(np.array(t), SEEDS) for t in turned], axis=1)
+    one_switch = [some]
+    for u, those in enumerate(switched):
+        if those:
+            mixed = some.copy()
+            mixed[:, u] = lot.choice(np.array(those), SEEDS)
+            one_switch.append(mixed)
+    found = np.concatenate([zero, single, double, *one_switch])
+    return found[switchings(tables, found) <= 1]
+
+
+def turns(table: Table, like: Standing) -> list[int]:
+    """Numbers of a unit's standings that have the same switches moved: what turning alone reaches from there."""
+    same = {control: like.settings[control] for control in like.switched}
+    return [
+        i
+        for i, s in enumerate(table)
+        if s.switched == like.switched and all(s.settings[control] == value for control, value in same.items())
+    ]
+
+
+def _turned_and_switched(tables: Sequence[Table]) -> tuple[list[list[int]], list[list[int]]]:
+    turned = [[i for i, s in enumerate(table) if not s.switched] for table in tables]
+    switched = [[i for i, s in enumerate(table) if s.switched] for table in tables]
+    return turned, switched
+
+
+def _product(choices: Sequence[Sequence[int]]) -> Index:
+    grids = np.meshgrid(*(np.array(c, dtype=np.intp) for c in choices), indexing="ij")
+    return np.stack([g.ravel() for g in grids], axis=1) if grids else np.zeros((1, 0), dtype=np.intp)
