@@ -20,7 +20,7 @@ HOOKUP_VERSION = 1
 
 
 def _upgraded(raw: Any) -> Any:
-    """A unit's plain data by today's names. A built-in attenuator was called `soak`, and its label counted before it."""
+    """A unit by today’s names: a built-in attenuator was called `soak` once, and the label counted before it."""
     if not isinstance(raw, dict) or raw.get("kind") != "amp" or not isinstance(raw.get("modes"), list | tuple):
         return raw
     modes = [
