@@ -16,7 +16,7 @@ from low_tide.core.heat import DUTY
 from low_tide.core.hookup import Rig
 from low_tide.core.judge import Judgement, judge, with_fixes
 from low_tide.core.network import NetworkError, Solution, input_impedance
-from low_tide.core.power import Seen, Share, powers, watts_through
+from low_tide.core.power import Seen, Share, carried, powers
 from low_tide.core.preferences import Preferences
 from low_tide.core.response import Complex, frequency_grid, programme_level_db, programme_weights
 from low_tide.core.units import db, figure, level_figure
@@ -403,8 +403,8 @@ def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
         elif link.lead in levels:
             text = f"{level_figure(levels[link.lead])} dBu"
         elif link in speaker:
-            watts = watts_through(rig).get(link.lead, 0.0)
-            text = f"{figure(watts)} W" if watts >= 0.001 else ""
+            through = carried(rig).get(link.lead)
+            text = f"{figure(through.watts)} W" if through and through.watts >= 0.001 else ""
         found.append(Flow(link.lead, text, severity))
     return tuple(found)
 

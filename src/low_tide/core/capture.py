@@ -15,11 +15,13 @@ from low_tide.core.gear.base import STAGE
 from low_tide.core.gear.interface import UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB, Input
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.hookup import End, Rig
+from low_tide.core.joint import Joint
 from low_tide.core.network import Network
 from low_tide.core.power import seen_by, voltage_ratio
+from low_tide.core.response import Real
 from low_tide.core.signal import Edge, SignalGraph
 from low_tide.core.units import dbu, from_db_voltage
-from low_tide.core.worst_case import reached, worst
+from low_tide.core.worst_case import one_switched, reached, turned, worst
 
 REACTIVE_PEAK_FACTOR = 1.25
 DAMAGE_PEAK_FACTORS = (3.0, 4.5)
@@ -236,12 +238,15 @@ class Levels:
         for whole in reached(self.rig):
             if output.amp not in whole.speakers.units:
                 continue
-            by_turning, by_switching = (
-                worst(whole, lambda joint: joint.peaks((output.amp, slot), node, likely), n) for n in (0, 1)
-            )
+
+            def peaks(joint: Joint) -> Real:
+                return joint.peaks((output.amp, slot), node, likely)
+
+            by_turning = worst(whole, peaks, turned)
             if by_turning is not None:
                 state = by_turning.joint.peaks((output.amp, slot), node, most)
                 found = Damage(by_turning.value, float(state[by_turning.row]), by_turning.value)
+            by_switching = worst(whole, peaks, one_switched)
             if by_switching is not None:
                 found = replace(found, switched=max(found.likely, by_switching.value))
         return found

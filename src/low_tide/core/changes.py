@@ -210,7 +210,7 @@ def changed(rig: Rig, changes: Iterable[Change]) -> Rig:
     """The rig after all changes together, keeping what they cannot touch. Raises HookupError."""
     changes = tuple(changes)
     made = replace(apply_all(rig.hookup, changes, rig.gear), known=rig.known)
-    vars(made)["parts_kept"] = rig.parts_kept  # named by unit, plugs and settings, so they hold for the same gear
+    vars(made)["faces_kept"] = rig.faces_kept  # named by unit, plugs and settings, so they hold for the same gear
     return made if any(reaches_speaker_side(change, rig) for change in changes) else made.with_speaker_side_of(rig)
 
 

@@ -13,7 +13,7 @@ from low_tide.core.gear.base import Site
 from low_tide.core.hookup import End, Link, Rig, per_rig
 from low_tide.core.leads import SCREENED_FARADS_PER_METRE, loop_resistance
 from low_tide.core.lumped import Capacitor, Resistor
-from low_tide.core.network import GROUND, Element, Network, Parts, Source
+from low_tide.core.network import GROUND, Element, Network, Source
 from low_tide.core.response import Real
 from low_tide.core.units import from_db_power
 
@@ -118,19 +118,11 @@ def nominal_network(rig: Rig) -> Network:
     elements: list[Element] = []
     joints: list[tuple[str, str]] = []
     for unit, _ in rig.units():
-        parts = nominal_parts(rig, rig.site(unit))
+        parts = rig.face(rig.site(unit)).parts
         elements += parts.elements
         joints += parts.joints
     joints += [(node_of(link.a), node_of(link.b or link.a)) for link in rig.speaker_links]
     return Network(elements, joints, 1)
-
-
-def nominal_parts(rig: Rig, site: Site) -> Parts:
-    """A unit's part of the nominal network as it stands, kept: judging asks for the same again and again."""
-    key = (site.unit, site.plugged, *site.settings.values())
-    if key not in rig.parts_kept:
-        rig.parts_kept[key] = rig.gear[site.unit].parts(site)
-    return rig.parts_kept[key]
 
 
 def real_network(rig: Rig, frequency: Real) -> Network:

@@ -50,7 +50,8 @@ class Finding:
 
     `fixes` are best first: as a check proposes them, or, after `judge.with_fixes`, only those that mend it
     without making anything as bad elsewhere; `fix` is then the first. `typical` lists estimates it rests on.
-    `key` names what was found, numbers and all: an accepted caution holds only while it stays the same.
+    `which` tells apart what one check finds about the same units. `key` names what was found, numbers and all: an
+    accepted caution holds only while it stays the same.
     """
 
     id: str
@@ -63,6 +64,7 @@ class Finding:
     fix: Fix | None = None
     fixes: tuple[Fix, ...] = ()
     typical: tuple[str, ...] = ()
+    which: str = ""
     key: str = field(init=False, default="")
 
     def __post_init__(self) -> None:

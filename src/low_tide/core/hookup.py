@@ -23,10 +23,10 @@ from low_tide.core.gear import (
     Surrounding,
     Unit,
 )
-from low_tide.core.gear.base import FITS, Control, Identity, Setting, Site, Socket
+from low_tide.core.gear.base import FITS, Control, Face, Identity, Setting, Site, Socket
 from low_tide.core.gear.surroundings import minute_of
 from low_tide.core.heat import DUTY
-from low_tide.core.network import Parts, merged
+from low_tide.core.network import merged
 from low_tide.core.response import Real
 from low_tide.core.spec import Spec
 
@@ -251,9 +251,17 @@ class Rig:
         return Site(unit, self._settings[unit], self.plugged(unit), frequency)
 
     @cached_property
-    def parts_kept(self) -> dict[tuple[object, ...], Parts]:
-        """Parts of units in the nominal view by plugs and settings: the same for this rig and those made from it."""
+    def faces_kept(self) -> dict[tuple[object, ...], Face]:
+        """What units show the network by plugs and settings: the same for this rig and those made from it."""
         return {}
+
+    def face(self, site: Site) -> Face:
+        """What a unit shows the nominal network as it stands, kept: judging asks for the same again and again."""
+        key = (site.unit, site.plugged, *site.settings.values())
+        if key not in self.faces_kept:
+            gear = self.gear[site.unit]
+            self.faces_kept[key] = Face(gear.parts(site), gear.ratings(site))
+        return self.faces_kept[key]
 
     @cached_property
     def speaker_links(self) -> tuple[Link, ...]:
@@ -288,7 +296,7 @@ class Rig:
         return tuple(g for g in self.gear.values() if isinstance(g, kind) and g.id not in used and not g.archived)
 
 
-CARRIED = ("_sockets", "_link_at", "_plugged", "parts_kept", "speaker_links")
+CARRIED = ("_sockets", "_link_at", "_plugged", "faces_kept", "speaker_links")
 """What is the same for a rig and one moved from it, since its leads stay."""
 
 SPEAKER_SIDE: list[str] = []

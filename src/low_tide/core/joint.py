@@ -14,13 +14,13 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from low_tide.core.circuit import Output, node_of, nominal_parts, outputs_of
+from low_tide.core.circuit import Output, node_of, outputs_of
 from low_tide.core.gear import Attenuator, ReAmp
-from low_tide.core.gear.base import Rating, Site
+from low_tide.core.gear.base import Face, Rating, Site
 from low_tide.core.hookup import Link, Rig
-from low_tide.core.network import GROUND, OPEN_OHMS, REFERENCE_SIEMENS, NetworkError, Parts, merged
+from low_tide.core.network import GROUND, OPEN_OHMS, REFERENCE_SIEMENS, NetworkError, merged
 from low_tide.core.response import Real
-from low_tide.core.states import Index, Standing, Table
+from low_tide.core.states import Index, Standing, Table, movements, switchings
 
 Truth: TypeAlias = NDArray[np.bool_]
 
@@ -44,30 +44,23 @@ class Speakers:
         return tuple(k for k in self.rig.speaker_links if k.a.unit in inside)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class _Face:
-    """One unit in one standing, as the network sees it."""
+    """One unit in one standing: what it shows the network, and what it drives there."""
 
-    parts: Parts
-    ratings: tuple[Rating, ...]
+    face: Face
     outputs: tuple[Output, ...]
 
-    @cached_property
-    def siemens(self) -> list[float]:
-        return [1 / float(e.impedance[0].real) for e in self.parts.elements]
-
-    @cached_property
+    @property
     def shape(self) -> tuple[object, ...]:
         """What two standings must have in common to be solved in one batch."""
-        ends = tuple((e.part, e.a, e.b) for e in self.parts.elements)
-        rated = tuple((r.part, r.counts, r.fed) for r in self.ratings)
-        return ends, self.parts.joints, rated, tuple(o.node for o in self.outputs)
+        return (*self.face.shape, *(o.node for o in self.outputs))
 
 
 def _face(rig: Rig, standing: Standing) -> _Face:
     gear = rig.gear[standing.unit]
     site = Site(standing.unit, standing.settings, rig.plugged(standing.unit), None)
-    return _Face(nominal_parts(rig, site), gear.ratings(site), outputs_of(gear, site))
+    return _Face(rig.face(site), outputs_of(gear, site))
 
 
 @dataclass(frozen=True)
@@ -86,8 +79,8 @@ class Shape:
     def __init__(self, faces: Sequence[_Face], units: Sequence[str], links: Sequence[Link]) -> None:
         self.units = tuple(units)
         self.faces = tuple(faces)
-        made = [e for face in faces for e in face.parts.elements]
-        joints = [_Edge(a, b, u, -1) for u, f in zip(units, faces, strict=True) for a, b in f.parts.joints]
+        made = [e for f in faces for e in f.face.parts.elements]
+        joints = [_Edge(a, b, u, -1) for u, f in zip(units, faces, strict=True) for a, b in f.face.parts.joints]
         joints += [_Edge(node_of(k.a), node_of(k.b), k.lead, -1) for k in links if k.b]
         self._edges = [*joints, *(_Edge(e.a, e.b, e.unit, i) for i, e in enumerate(made))]
         self._same = merged((j.a, j.b) for j in joints)
@@ -114,7 +107,7 @@ class Shape:
 
     def rates(self, unit: str, part: str) -> bool:
         """Whether a part of a unit has a rating as it stands here."""
-        return any(r.part == part for r in self.faces[self.units.index(unit)].ratings)
+        return any(r.part == part for r in self.faces[self.units.index(unit)].face.ratings)
 
     def column(self, node: str) -> int | None:
         """Column of a node; None where nothing is connected, or where it is ground."""
@@ -278,6 +271,26 @@ class Joint:
     batches: tuple[_Batch, ...]
 
     @cached_property
+    def moved(self) -> Index:
+        """How many controls each state has moved from how they are set, shape (S,)."""
+        return movements(self.tables, self.index)
+
+    @cached_property
+    def switched(self) -> Index:
+        """How many of them are switches of other kinds than steps, knobs and speaker switches, shape (S,)."""
+        return switchings(self.tables, self.index)
+
+    @cached_property
+    def all_watts(self) -> Real:
+        """W of everything rated, in the order of `watts`, shape (S, R, 3)."""
+        return np.stack(list(self.watts.values()), axis=1) if self.watts else np.zeros((len(self.index), 0, 3))
+
+    def at(self, row: int) -> tuple[_Batch, int]:
+        """The batch a state was solved in, and its place there."""
+        batch = next(b for b in self.batches if row in b.rows)
+        return batch, int(np.flatnonzero(batch.rows == row)[0])
+
+    @cached_property
     def shapes(self) -> list[Shape]:
         """The network's shape in every state."""
         found: dict[int, Shape] = {row: batch.shape for batch in self.batches for row in batch.rows.tolist()}
@@ -316,8 +329,10 @@ def solve(speakers: Speakers, tables: Sequence[Table], index: Index, leads: Sequ
     Raises NetworkError where one of them has no single solution.
     """
     faces = tuple(tuple(_face(speakers.rig, s) for s in table) for table in tables)
-    siemens = [_padded([f.siemens for f in each]) for each in faces]
-    ratings = {(t[0].unit, r.part): r for t, each in zip(tables, faces, strict=True) for f in each for r in f.ratings}
+    siemens = [_padded([f.face.siemens for f in each]) for each in faces]
+    ratings = {
+        (t[0].unit, r.part): r for t, each in zip(tables, faces, strict=True) for f in each for r in f.face.ratings
+    }
     watts = {name: np.zeros((len(index), 3)) for name in ratings}
     through = {k.lead: np.zeros((len(index), 3)) for k in leads}
     turned_round = {u: np.zeros(len(index), np.bool_) for u in speakers.units if _has_sides(speakers.rig, u)}
@@ -325,7 +340,7 @@ def solve(speakers: Speakers, tables: Sequence[Table], index: Index, leads: Sequ
     for rows in _alike(faces, index):
         here = [each[i] for each, i in zip(faces, index[rows[0]], strict=True)]
         shape = Shape(here, speakers.units, speakers.links)
-        blocks = [g[index[rows, u]][:, : len(here[u].siemens)] for u, g in enumerate(siemens)]
+        blocks = [g[index[rows, u]][:, : len(here[u].face.siemens)] for u, g in enumerate(siemens)]
         batches.append(_batch(rows, shape, np.concatenate(blocks, axis=1)))
         for unit in turned_round:
             turned_round[unit][rows] = shape.is_reversed(unit)
@@ -361,13 +376,13 @@ def _padded(rows: Sequence[Sequence[float]]) -> Real:
 
 def _alike(faces: Sequence[Sequence[_Face]], index: Index) -> list[Index]:
     """Rows of `index` by the shape their units have there."""
-    kinds = np.zeros_like(index)
+    kind = np.zeros(len(index), np.intp)
     for u, each in enumerate(faces):
         known: dict[object, int] = {}
-        kinds[:, u] = np.array([known.setdefault(f.shape, len(known)) for f in each], np.intp)[index[:, u]]
-    _, which = np.unique(kinds, axis=0, return_inverse=True)
-    which = which.reshape(-1)
-    return [np.flatnonzero(which == kind) for kind in range(int(which.max()) + 1)]
+        own = np.array([known.setdefault(f.shape, len(known)) for f in each], np.intp)
+        if len(known) > 1:
+            _, kind = np.unique(kind * len(known) + own[index[:, u]], return_inverse=True)
+    return [np.flatnonzero(kind == k) for k in range(int(kind.max()) + 1)]
 
 
 def _batch(rows: Index, shape: Shape, siemens: Real) -> _Batch:

@@ -45,7 +45,10 @@ def _weight(findings: Iterable[Finding], rank: int) -> Counter[str]:
 
 def _mended(finding: Finding, before: Judgement, after: Judgement) -> bool:
     rank = RANK[finding.severity]
-    if any((f.id, f.units) == (finding.id, finding.units) and RANK[f.severity] >= rank for f in after.findings):
+    if any(
+        (f.id, f.units, f.which) == (finding.id, finding.units, finding.which) and RANK[f.severity] >= rank
+        for f in after.findings
+    ):
         return False
     had, left = _weight(before.findings, rank), _weight(after.findings, rank)
     return left[finding.id] < had[finding.id] and all(left[check] <= had[check] for check in left)

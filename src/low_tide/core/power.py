@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from math import inf, isfinite
 
@@ -11,12 +12,12 @@ import numpy as np
 from low_tide.core.circuit import Output, node_of, nominal_network, outputs
 from low_tide.core.gear import Attenuator, ReAmp
 from low_tide.core.gear.base import Setting
-from low_tide.core.hookup import Link, Rig, per_rig
-from low_tide.core.joint import FLAT, IDLE_OVER_TAP, LABEL, PLAYED, Joint, RatedKey, solve
+from low_tide.core.hookup import Rig, per_rig
+from low_tide.core.joint import FLAT, IDLE_OVER_TAP, LABEL, PLAYED
 from low_tide.core.network import Network, NetworkError, input_impedance
 from low_tide.core.units import db, figure
 from low_tide.core.words import in_sentence, shown
-from low_tide.core.worst_case import Reached, Worst, reached, worst
+from low_tide.core.worst_case import Among, Reached, Worst, moved_by, reached, turned, worst_watts
 
 
 @dataclass(frozen=True)
@@ -138,87 +139,79 @@ def _where(rig: Rig, found: Worst) -> str:
     return "with " + ", ".join(said) if said else ""
 
 
-def _share(rig: Rig, whole: Reached, key: RatedKey, switched: int) -> Share | None:
-    """A rated thing at its worst; None where it gets nothing in any of those states."""
-    rating = next(j.ratings[key] for j in whole.joints if key in j.ratings)
-
-    def at_most(kind: int) -> Worst | None:
-        return worst(whole, lambda j: j.watts[key][:, kind] if key in j.watts else np.zeros(len(j.index)), switched)
-
-    at_label, flat_out, as_played = at_most(LABEL), at_most(FLAT), at_most(PLAYED)
-    if at_label is None or flat_out is None or as_played is None or at_label.value <= 0:
-        return None
-    here = whole.as_set.watts[key][0] if key in whole.as_set.watts else np.zeros(3)
-    margin = db(rating.watts / flat_out.value) if rating.watts else None
-    return Share(
-        unit=key[0],
-        part=key[1],
-        now=float(here[FLAT]),
-        label=at_label.value,
-        flat=flat_out.value,
-        played=as_played.value,
-        at=_where(rig, at_label),
-        rating=rating.watts,
-        rating_kind=rating.kind,
-        margin_db=margin,
-        assumed=rating.assumed,
-        moves=at_label.moves(),
-    )
+def shares_over(rig: Rig, whole: Reached, among: Among) -> Iterator[Share]:
+    """Everything rated in one speaker network at its worst over some states; what gets nothing there is left out."""
+    for key, (watts, at_label) in worst_watts(whole, among).items():
+        rating = next(j.ratings[key] for j in whole.joints if key in j.ratings)
+        if watts[LABEL] <= 0:
+            continue
+        here = whole.as_set.watts[key][0] if key in whole.as_set.watts else np.zeros(3)
+        yield Share(
+            unit=key[0],
+            part=key[1],
+            now=float(here[FLAT]),
+            label=float(watts[LABEL]),
+            flat=float(watts[FLAT]),
+            played=float(watts[PLAYED]),
+            at=_where(rig, at_label),
+            rating=rating.watts,
+            rating_kind=rating.kind,
+            margin_db=db(rating.watts / float(watts[FLAT])) if rating.watts else None,
+            assumed=rating.assumed,
+            moves=at_label.moves(),
+        )
 
 
 @per_rig
 def shares(rig: Rig) -> tuple[Share, ...]:
     """Everything rated in the speaker network against its rating, at the worst that steps, knobs and speaker switches
     reach together. In the order of the hook-up. Raises NetworkError."""
-    return _in_order(rig, 0)
+    return _in_order(rig, (s for whole in reached(rig) for s in shares_over(rig, whole, turned)))
 
 
 @per_rig
 def switched_shares(rig: Rig) -> tuple[Share, ...]:
-    """The same at the worst with one switch of another kind moved: each once, `moves` names the switch."""
-    return _in_order(rig, 1)
+    """The same at the worst with one switch of another kind moved besides, for every such switch; `moves` names it."""
+    return _in_order(
+        rig,
+        (s for whole in reached(rig) for move in whole.switches() for s in shares_over(rig, whole, moved_by(*move))),
+    )
 
 
-def _in_order(rig: Rig, switched: int) -> tuple[Share, ...]:
-    found = {
-        key: share
-        for whole in reached(rig)
-        for key in whole.rated()
-        if (share := _share(rig, whole, key, switched)) is not None
-    }
+def _in_order(rig: Rig, found: Iterable[Share]) -> tuple[Share, ...]:
     order = [unit for unit, _ in rig.units()]
-    return tuple(sorted(found.values(), key=lambda s: order.index(s.unit)))
+    return tuple(sorted(found, key=lambda s: order.index(s.unit)))
 
 
-def _as_set(whole: Reached, leads: tuple[Link, ...]) -> Joint:
-    tables = tuple(table[:1] for table in whole.as_set.tables)
-    return solve(whole.speakers, tables, np.zeros((1, len(tables)), dtype=np.intp), leads)
+@dataclass(frozen=True)
+class Carried:
+    """What goes through a speaker lead as it is set: W flat out, and by rated impedance the Ω that hang behind it."""
 
-
-@per_rig
-def watts_through(rig: Rig) -> dict[str, float]:
-    """Watts that go through every speaker lead flat out, as set: lead → W. Raises NetworkError."""
-    joints = [_as_set(whole, whole.speakers.links) for whole in reached(rig)]
-    return {lead: float(watts[0, FLAT]) for joint in joints for lead, watts in joint.through.items()}
+    watts: float
+    ohms: float
 
 
 @per_rig
-def ohms_behind(rig: Rig) -> dict[str, float]:
-    """What hangs behind every speaker lead by rated impedance, as set: lead → Ω. Raises NetworkError.
+def carried(rig: Rig) -> dict[str, Carried]:
+    """What goes through every speaker lead, by its id; one that carries nothing is left out. Raises NetworkError.
 
-    R = V²/P of what goes through it, the least over the outputs that drive it; a lead that carries nothing is left out.
+    Watts add up over the outputs that drive it; R = V²/P, the least over them.
     """
-    found: dict[str, float] = {}
+    found: dict[str, Carried] = {}
     for whole in reached(rig):
-        (batch,) = _as_set(whole, ()).batches
+        joint = whole.as_set
+        batch, at = joint.at(0)
         for n, key in enumerate(batch.shape.outputs):
-            watts = (batch.volts[n, 0] @ batch.shape.incidence.T) ** 2 * batch.siemens[0]
+            each = (batch.volts[n, at] @ batch.shape.incidence.T) ** 2 * batch.siemens[at]
+            flat, everything = float(joint.slots[key].powers()[0, FLAT]), float(each.sum())
             for link in whole.speakers.links:
-                at, carried = batch.shape.column(node_of(link.a)), batch.shape.through(link, batch.shape.node(key))
-                power = float(watts @ carried)
-                if at is not None and power > 0:
-                    ohms = float(batch.volts[n, 0, at]) ** 2 / power
-                    found[link.lead] = min(found.get(link.lead, inf), ohms)
+                node = batch.shape.column(node_of(link.a))
+                power = float(each @ batch.shape.through(link, batch.shape.node(key)))
+                if node is None or power <= 0:
+                    continue
+                before = found.get(link.lead, Carried(0.0, inf))
+                ohms = float(batch.volts[n, at, node]) ** 2 / power
+                found[link.lead] = Carried(before.watts + flat * power / everything, min(before.ohms, ohms))
     return found
 
 

@@ -5,11 +5,12 @@ What one movement of a hand leads to on the speaker side is told by its own chec
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from itertools import combinations, islice
 
 from low_tide.core.changes import Change, Connect, Disconnect, Guard, SetControl, changed
+from low_tide.core.checks.movements import of_two
+from low_tide.core.checks.moves import standing_words, tape
 from low_tide.core.finding import Finding
 from low_tide.core.gear import Interface, Lead
 from low_tide.core.gear.amp import NOT_KNOWN
@@ -17,11 +18,7 @@ from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.hookup import End, HookupError, Link, Rig, fits, islands
 from low_tide.core.judge import judge
 from low_tide.core.preferences import Preferences
-from low_tide.core.states import movable, speaker_networks
 from low_tide.core.words import in_sentence, shown
-
-MOST_PAIRS = 80
-"""Pairs of movements that are tried in one speaker network; a network with more is told apart no further."""
 
 
 @dataclass(frozen=True)
@@ -77,34 +74,6 @@ def _knocked(rig: Rig) -> Iterator[_Try]:
                     (unit,),
                     tape=(Guard(unit, control.id),),
                 )
-
-
-def _moves(rig: Rig, units: tuple[str, ...]) -> Iterator[tuple[str, Control, Setting]]:
-    """Movements of a hand in one speaker network, of steps and knobs the ends alone."""
-    for unit in units:
-        for control, others in movable(rig, unit):
-            steps = control.id == "step" and len(others) > 2
-            yield from ((unit, control, value) for value in ((others[0], others[-1]) if steps else others))
-
-
-def _two_moved(rig: Rig) -> Iterator[_Try]:
-    """Two different controls of one speaker network moved together."""
-    for units in speaker_networks(rig):
-        pairs = (
-            (one, other)
-            for one, other in combinations(_moves(rig, units), 2)
-            if (one[0], one[1].id) != (other[0], other[1].id)
-        )
-        for pair in islice(pairs, MOST_PAIRS):
-            said = [f"{rig.name(u)}: {in_sentence(c.label)} to {shown(c, v)}" for u, c, v in pair]
-            (unit, control, _) = pair[0]
-            yield _Try(
-                ", and ".join(said),
-                f"Tape over the {in_sentence(control.label)} of {rig.name(unit)} where it stands",
-                tuple(SetControl(u, c.id, v) for u, c, v in pair),
-                tuple(dict.fromkeys(u for u, _, _ in pair)),
-                tape=(Guard(unit, control.id),),
-            )
 
 
 def _pulled(rig: Rig) -> Iterator[_Try]:
@@ -171,28 +140,27 @@ def _slips(rig: Rig, preferences: Preferences | None) -> Iterator[Slip]:
     before = judge(rig, preferences)
     known = stops(before.findings)
 
-    def brought(changes: tuple[Change, ...]) -> dict[tuple[str, tuple[str, ...]], Finding]:
+    for each in (*_knocked(rig), *_pulled(rig), *_next_socket(rig)):
         try:
-            after = stops(judge(changed(rig, changes), preferences, before).findings)
+            after = stops(judge(changed(rig, each.changes), preferences, before).findings)
         except HookupError:
-            return {}
-        return {key: f for key, f in after.items() if key not in known}
-
-    def told(each: _Try, found: Iterable[Finding]) -> Iterator[Slip]:
-        new = next(iter(found), None)
+            continue
+        new = next((f for key, f in after.items() if key not in known), None)
         if new:
             yield Slip(each.slip, new.text, new.id, each.guard, each.units, each.leads, each.tape)
+    for consequence in of_two(before.case):
+        said = [f"{rig.name(u)}: {_to(rig, u, c, v)}" for u, c, v in consequence.moves]
+        unit, control, _ = consequence.moves[0]
+        stop = f"{consequence.what[:1].upper()}{consequence.what[1:]}."
+        units = tuple(dict.fromkeys(u for u, _, _ in consequence.moves))
+        fix = tape(rig, unit, control)
+        yield Slip(", and ".join(said), stop, consequence.check, fix.label, units, (), fix.changes)
 
-    for each in (*_knocked(rig), *_pulled(rig), *_next_socket(rig)):
-        yield from told(each, brought(each.changes).values())
-    # What one of two does alone is no slip of both.
-    alone: dict[Change, dict[tuple[str, tuple[str, ...]], Finding]] = {}
-    for each in _two_moved(rig):
-        for change in each.changes:
-            if change not in alone:
-                alone[change] = brought((change,))
-        already = {key for change in each.changes for key in alone[change]}
-        yield from told(each, (f for key, f in brought(each.changes).items() if key not in already))
+
+def _to(rig: Rig, unit: str, control: str, value: Setting) -> str:
+    found = rig.control(unit, control)
+    assert found is not None
+    return f"{in_sentence(found.label)} to {standing_words(rig, unit, control, value)}"
 
 
 def _merged(found: list[Slip]) -> tuple[Slip, ...]:

@@ -6,7 +6,7 @@ mode, load selector, mains) one at a time counts as a movement away. What is tap
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 from typing import TypeAlias
@@ -60,8 +60,8 @@ def movable(rig: Rig, unit: str) -> tuple[tuple[Control, tuple[Setting, ...]], .
     return tuple(found)
 
 
-def standings(rig: Rig, unit: str) -> Table:
-    """Every standing of a unit with at most one switch of other kinds moved; as it is set comes first."""
+def standings(rig: Rig, unit: str, most_switched: int = 1) -> Table:
+    """Every standing of a unit with at most so many switches of other kinds moved; as it is set comes first."""
     settings, controls = rig.settings(unit), movable(rig, unit)
     choices: list[list[tuple[Control, Setting] | None]] = [
         [None, *((control, value) for value in others)] for control, others in controls
@@ -70,7 +70,7 @@ def standings(rig: Rig, unit: str) -> Table:
     for combination in product(*choices):
         moves = [move for move in combination if move is not None]
         switched = tuple(control.id for control, _ in moves if control.hand == "switched")
-        if len(switched) <= 1:
+        if len(switched) <= most_switched:
             there = {**settings, **{control.id: value for control, value in moves}}
             found.append(Standing(unit, there, tuple(control.id for control, _ in moves), switched))
     return tuple(found)
@@ -100,21 +100,26 @@ def _counted(tables: Sequence[Table], index: Index, counts: list[list[int]]) -> 
     return np.sum(columns, axis=0, dtype=np.intp) if columns else np.zeros(len(index), dtype=np.intp)
 
 
-def count(tables: Sequence[Table]) -> int:
-    """How many joint states there are with at most one switch of other kinds moved."""
-    turned, switched = _turned_and_switched(tables)
-    every = int(np.prod([len(t) for t in turned], dtype=float))
-    return every + sum(every // len(t) * len(s) for t, s in zip(turned, switched, strict=True))
+def count(tables: Sequence[Table], switched: int) -> int:
+    """How many joint states there are with so many switches of other kinds moved."""
+    return sum(int(np.prod([len(c) for c in choices], dtype=float)) for choices in _choices(tables, switched))
 
 
-def every(tables: Sequence[Table]) -> Index:
-    """All joint states with at most one switch of other kinds moved; as set is the first row."""
-    turned, switched = _turned_and_switched(tables)
-    found = [_product(turned)]
-    for u, those in enumerate(switched):
-        if those:
-            found.append(_product([*turned[:u], those, *turned[u + 1 :]]))
-    return np.concatenate(found)
+def every(tables: Sequence[Table], switched: int) -> Index:
+    """All joint states with so many switches of other kinds moved; with none, as it is set is the first row."""
+    found = [_product(choices) for choices in _choices(tables, switched)]
+    return np.concatenate(found) if found else np.zeros((0, len(tables)), dtype=np.intp)
+
+
+def _choices(tables: Sequence[Table], switched: int) -> Iterator[list[list[int]]]:
+    """Standings of every unit that go together to so many switches moved, in every way they can be shared out."""
+    by_count = [
+        {n: [i for i, s in enumerate(table) if len(s.switched) == n] for n in {len(s.switched) for s in table}}
+        for table in tables
+    ]
+    for shared in product(*by_count):
+        if sum(shared) == switched:
+            yield [own[n] for own, n in zip(by_count, shared, strict=True)]
 
 
 def beginnings(tables: Sequence[Table]) -> Index:
@@ -123,7 +128,8 @@ def beginnings(tables: Sequence[Table]) -> Index:
     Pairs beyond `MOST_STATES` are drawn by lot; the lot is the same each time.
     """
     lot = np.random.default_rng(8)
-    turned, switched = _turned_and_switched(tables)
+    turned = [[i for i, s in enumerate(table) if not s.switched] for table in tables]
+    switched = [[i for i, s in enumerate(table) if s.switched] for table in tables]
     zero = np.zeros((1, len(tables)), dtype=np.intp)
     moves = [(u, i) for u, table in enumerate(tables) for i in range(1, len(table))]
     pairs = [(a, b) for n, a in enumerate(moves) for b in moves[n + 1 :] if a[0] != b[0]]
@@ -155,12 +161,6 @@ def turns(table: Table, like: Standing) -> list[int]:
         for i, s in enumerate(table)
         if s.switched == like.switched and all(s.settings[control] == value for control, value in same.items())
     ]
-
-
-def _turned_and_switched(tables: Sequence[Table]) -> tuple[list[list[int]], list[list[int]]]:
-    turned = [[i for i, s in enumerate(table) if not s.switched] for table in tables]
-    switched = [[i for i, s in enumerate(table) if s.switched] for table in tables]
-    return turned, switched
 
 
 def _product(choices: Sequence[Sequence[int]]) -> Index:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import product
 from typing import TypeAlias
 
 import numpy as np
@@ -15,22 +16,19 @@ from low_tide.core.joint import LABEL, PLAYED, Joint, RatedKey, SlotKey, Speaker
 from low_tide.core.response import Real
 from low_tide.core.states import (
     MOST_STATES,
+    Index,
     Standing,
     Table,
     beginnings,
     count,
     every,
     movable,
-    movements,
     speaker_networks,
     standings,
-    switchings,
     turns,
 )
 
 MOST_ROUNDS = 6
-FINE_POSITIONS = 17
-"""Between two marks of a knob, ends counted: a twentieth of a dB where marks lie 1 dB apart or less."""
 ROUNDING = 1e-9
 
 State: TypeAlias = tuple[Standing, ...]
@@ -52,21 +50,17 @@ class Reached:
     def as_set(self) -> Joint:
         return self.joints[0]
 
-    def rated(self) -> tuple[RatedKey, ...]:
-        """Everything that has a rating in any state, each once."""
-        return tuple(dict.fromkeys(key for joint in self.joints for key in joint.ratings))
-
-    def moved(self, joint: Joint) -> tuple[Truth, Truth]:
-        """Which states steps, knobs and speaker switches reach alone, and which take one switch of another kind."""
-        switched = switchings(joint.tables, joint.index)
-        return np.asarray(switched == 0), np.asarray(switched == 1)
-
     def single(self) -> Iterator[tuple[int, str, str, Setting]]:
         """States one movement away: row in `as_set`, unit, control, and the value it was moved to."""
         joint = self.as_set
-        for row in np.flatnonzero(movements(joint.tables, joint.index) == 1):
+        for row in np.flatnonzero(joint.moved == 1):
             stands = next(s for s in joint.standing(int(row)) if s.moved)
             yield int(row), stands.unit, stands.moved[0], stands.settings[stands.moved[0]]
+
+    def switches(self) -> tuple[tuple[str, str], ...]:
+        """Switches of other kinds than steps, knobs and speaker switches that a hand may move: unit, control."""
+        every = (s for joint in self.joints for table in joint.tables for s in table)
+        return tuple(dict.fromkeys((s.unit, control) for s in every for control in s.switched))
 
     def slots(self, row: int) -> Iterator[SlotKey]:
         """Outputs that drive something in a state of `as_set`, idle taps left out."""
@@ -86,6 +80,17 @@ def reached(rig: Rig) -> tuple[Reached, ...]:
     return tuple(found)
 
 
+def two_moved(whole: Reached) -> Joint | None:
+    """States of a network with two switches of other kinds moved, and anything turned; None where there are none.
+
+    A network with more of them than `MOST_STATES` is told apart no further.
+    """
+    speakers = whole.speakers
+    tables = tuple(standings(speakers.rig, u, 2) for u in speakers.units)
+    index = every(tables, 2) if count(tables, 2) <= MOST_STATES else np.zeros((0, len(tables)), np.intp)
+    return solve(speakers, tables, index, thin_leads(speakers)) if len(index) else None
+
+
 def thin_leads(speakers: Speakers) -> tuple[Link, ...]:
     """Leads of a network that are made for a signal: what goes through them is asked."""
     conductors = ((link, speakers.rig.conductor(link)) for link in speakers.links)
@@ -96,8 +101,11 @@ def _reached(speakers: Speakers) -> Reached:
     rig = speakers.rig
     tables = tuple(standings(rig, u) for u in speakers.units)
     leads = thin_leads(speakers)
-    searched = count(tables) > MOST_STATES
-    joints = _searched(speakers, tables, leads) if searched else [solve(speakers, tables, every(tables), leads)]
+    searched = count(tables, 0) + count(tables, 1) > MOST_STATES
+    if searched:
+        joints = _searched(speakers, tables, leads)
+    else:
+        joints = [solve(speakers, tables, np.concatenate([every(tables, 0), every(tables, 1)]), leads)]
     for u, unit in enumerate(speakers.units):
         if _has_knob(rig, unit):
             joints += _between_marks(speakers, u, joints, leads)
@@ -157,43 +165,55 @@ def _searched(speakers: Speakers, tables: Sequence[Table], leads: Sequence[Link]
 
 
 def _between_marks(speakers: Speakers, u: int, joints: Sequence[Joint], leads: Sequence[Link]) -> list[Joint]:
-    """States with one knob between two of its marks, around where something rated is at its worst."""
-    whole = Reached(speakers, tuple(joints))
-    bases: dict[tuple[tuple[Setting, ...], ...], State] = {}
-    for target in _targets(whole.as_set):
-        for switched in (0, 1):
-            state = _worst_state(whole, target, switched)
-            if state is not None:
-                bases[tuple(tuple(s.settings.values()) for s in state)] = state
-    gear, unit = speakers.rig.gear[speakers.units[u]], speakers.units[u]
-    knob = next(c for c, _ in movable(speakers.rig, unit) if c.kind == "range")
-    marks = sorted({float(p) for p in gear.reach(knob)})
+    """States with one knob between two of its marks, where the watts of something rated peak there.
+
+    A parabola through the three marks around its worst says where; what it gets there is then solved, not guessed.
+    """
+    knob = next(c for c, _ in movable(speakers.rig, speakers.units[u]) if c.kind == "range")
     tables: list[list[Standing]] = [[] for _ in speakers.units]
     index: list[list[int]] = []
-    for state in bases.values():
-        at = float(state[u].settings[knob.id])
-        low = max((m for m in marks if m < at), default=at)
-        high = min((m for m in marks if m > at), default=at)
-        fine = [replace(state[u], settings={**state[u].settings, knob.id: float(x)}) for x in _spread(low, at, high)]
-        row = []
-        for v, standing in enumerate(state):
-            row.append(len(tables[v]))
-            tables[v] += fine if v == u else [standing]
-        index += [[*row[:u], row[u] + k, *row[u + 1 :]] for k in range(len(fine))]
-    moved = (knob.id,)
-    own = tuple(replace(s, moved=tuple(dict.fromkeys((*s.moved, *moved)))) for s in tables[u])
-    made = tuple(own if v == u else tuple(t) for v, t in enumerate(tables))
-    return [solve(speakers, made, np.array(index, np.intp), leads)] if index else []
+    for joint in joints:
+        others, at, line = np.delete(joint.index, u, axis=1), *_along(joint, u, knob.id)
+        for target, switched in product(_targets(joint), np.unique(joint.switched)):
+            values = _value(joint, target)
+            row = _nearest(joint, np.where(joint.switched == switched, values, -np.inf))
+            alike = np.flatnonzero((others == others[row]).all(axis=1) & (line == line[row]))
+            peak = _vertex(at[alike], values[alike], at[row])
+            if peak is None:
+                continue
+            state = list(joint.standing(row))
+            moved = tuple(dict.fromkeys((*state[u].moved, knob.id)))
+            state[u] = replace(state[u], settings={**state[u].settings, knob.id: peak}, moved=moved)
+            index.append([len(table) for table in tables])
+            for table, standing in zip(tables, state, strict=True):
+                table.append(standing)
+    return [solve(speakers, [tuple(t) for t in tables], np.array(index, np.intp), leads)] if index else []
 
 
-def _spread(low: float, at: float, high: float) -> list[float]:
-    between = np.concatenate([np.linspace(low, at, FINE_POSITIONS), np.linspace(at, high, FINE_POSITIONS)])
-    return [float(x) for x in np.unique(between) if x not in (low, at, high)]
+def _along(joint: Joint, u: int, knob: str) -> tuple[Real, Index]:
+    """Where a knob stands in every state, and a number for how the rest of its unit stands, each of shape (S,)."""
+    rest: dict[object, int] = {}
+    lines = []
+    for standing in joint.tables[u]:
+        others = tuple(value for key, value in standing.settings.items() if key != knob)
+        lines.append(rest.setdefault(others, len(rest)))
+    at = np.array([float(s.settings[knob]) for s in joint.tables[u]])
+    return at[joint.index[:, u]], np.array(lines, np.intp)[joint.index[:, u]]
 
 
-def _worst_state(whole: Reached, target: Target, switched: int) -> State | None:
-    found = worst(whole, lambda joint: _value(joint, target), switched)
-    return None if found is None else found.state
+def _vertex(at: Real, values: Real, best: float) -> float | None:
+    """Where a parabola through the best mark and those beside it peaks; None where that is at a mark, or outside."""
+    if len(at) < 3:
+        return None
+    order = np.argsort(at)
+    at, values = at[order], values[order]
+    middle = int(np.clip(np.searchsorted(at, best), 1, len(at) - 2))
+    (a, b, c), (p, q, r) = at[middle - 1 : middle + 2].tolist(), values[middle - 1 : middle + 2].tolist()
+    bend = (r - q) / (c - b) - (q - p) / (b - a)
+    if bend >= 0:
+        return None
+    peak = (a + b) / 2 - (q - p) / (b - a) * (c - a) / 2 / bend
+    return float(peak) if a < peak < c and peak != b else None
 
 
 @dataclass(frozen=True)
@@ -213,20 +233,65 @@ class Worst:
         return tuple((s.unit, control, s.settings[control]) for s in self.state for control in s.moved)
 
 
-def worst(whole: Reached, value: Callable[[Joint], Real], switched: int) -> Worst | None:
-    """The greatest value over the states that turning reaches (`switched` 0), or with one other switch moved (1).
+Among: TypeAlias = Callable[[Joint], Truth]
+"""Which states of a joint count, shape (S,)."""
 
-    Of equals the state that is nearest to how it is set. None where there is no such state.
-    """
+
+def turned(joint: Joint) -> Truth:
+    """States that steps, knobs and speaker switches reach."""
+    return np.asarray(joint.switched == 0)
+
+
+def one_switched(joint: Joint) -> Truth:
+    """States that take one switch of another kind besides."""
+    return np.asarray(joint.switched == 1)
+
+
+def moved_by(unit: str, control: str) -> Among:
+    """States that take this switch of another kind besides, and no other."""
+
+    def among(joint: Joint) -> Truth:
+        u = [table[0].unit for table in joint.tables].index(unit)
+        own = np.array([s.switched == (control,) for s in joint.tables[u]], np.bool_)
+        return np.asarray(own[joint.index[:, u]] & (joint.switched == 1))
+
+    return among
+
+
+def worst_watts(whole: Reached, among: Among) -> dict[RatedKey, tuple[Real, Worst]]:
+    """For everything rated its most watts over some states, shape (3,), each figure by itself; and where the label's
+    are reached."""
+    found: dict[RatedKey, tuple[Real, Worst]] = {}
+    for joint in whole.joints:
+        these = among(joint)
+        if not these.any():
+            continue
+        watts = np.where(these[:, None, None], joint.all_watts, -np.inf)
+        for r, key in enumerate(joint.watts):
+            most, before = watts[:, r].max(axis=0), found.get(key)
+            if before is None or most[LABEL] > before[1].value * (1 + ROUNDING):
+                at = Worst(float(most[LABEL]), joint, _nearest(joint, watts[:, r, LABEL]))
+            else:
+                at = before[1]
+            found[key] = (most if before is None else np.maximum(most, before[0]), at)
+    return found
+
+
+def _nearest(joint: Joint, values: Real) -> int:
+    """The state of the greatest value; of those that are equal but for rounding, the one with the fewest movements."""
+    alike = np.flatnonzero(values >= values.max() * (1 - ROUNDING))
+    return int(alike[np.argmin(joint.moved[alike])])
+
+
+def worst(whole: Reached, value: Callable[[Joint], Real], among: Among) -> Worst | None:
+    """The greatest value over some states; of equals the state that is nearest to how it is set. None without any."""
     found: Worst | None = None
     for joint in whole.joints:
-        among = whole.moved(joint)[switched]
-        if not among.any():
+        these = among(joint)
+        if not these.any():
             continue
-        values = np.where(among, value(joint), -np.inf)
-        # Of states that are equal but for rounding the one that takes the fewest movements is told.
-        alike = np.flatnonzero(values >= values.max() * (1 - ROUNDING))
-        row = int(alike[np.argmin(movements(joint.tables, joint.index[alike]))])
+        values = np.where(these, value(joint), -np.inf)
+        row = _nearest(joint, values)
         if found is None or values[row] > found.value * (1 + ROUNDING):
             found = Worst(float(values[row]), joint, row)
     return found

@@ -18,7 +18,6 @@ HOOKUP_FORMAT: Final = "low-tide/hookup"
 HOOKUP_VERSION = 1
 
 
-
 def _upgraded(raw: Any) -> Any:
     """A unit by today’s names: a built-in attenuator was called `soak` once, and the label counted before it."""
     if not isinstance(raw, dict) or raw.get("kind") != "amp" or not isinstance(raw.get("modes"), list | tuple):

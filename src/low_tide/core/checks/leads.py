@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from math import inf
 
 from low_tide.core.changes import Connect
 from low_tide.core.checks.load import amp_of, harmed_when_open, is_open
@@ -15,9 +14,9 @@ from low_tide.core.gear import Lead
 from low_tide.core.gear.base import CONNECTOR_NAMES, Socket
 from low_tide.core.hookup import End, Link, fits
 from low_tide.core.joint import FLAT
-from low_tide.core.power import ohms_behind
+from low_tide.core.power import carried
 from low_tide.core.units import figure
-from low_tide.core.worst_case import Reached, Worst, worst
+from low_tide.core.worst_case import Among, Reached, Worst, turned, worst
 
 FAMILY = "Leads"
 HARMLESS_WATTS = 1.0
@@ -26,12 +25,12 @@ HARMLESS_WATTS = 1.0
 def worst_watts(case: Case, link: Link) -> float:
     """The most power (W) that goes through a screened lead flat out, whatever steps, knobs and switches stand at."""
     wholes = (whole for whole in case.reached if link.lead in whole.as_set.through)
-    return max((most.value for whole in wholes if (most := most_through(whole, link.lead, 0))), default=0.0)
+    return max((most.value for whole in wholes if (most := most_through(whole, link.lead, turned))), default=0.0)
 
 
-def most_through(whole: Reached, lead: str, switched: int) -> Worst | None:
+def most_through(whole: Reached, lead: str, among: Among) -> Worst | None:
     """The most power (W) through a lead flat out, over the states of `worst_case.worst`."""
-    return worst(whole, lambda joint: joint.through[lead][:, FLAT], switched)
+    return worst(whole, lambda joint: joint.through[lead][:, FLAT], among)
 
 
 @check("screened-speaker-lead", FAMILY, "A screened lead carries speaker power; under 1 W it is only a note.")
@@ -157,8 +156,8 @@ def lost_share(case: Case, link: Link, resistance: float) -> float:
 
     The lead is in series with what it feeds: R/(R + Z), Z the rated impedance behind it.
     """
-    behind = ohms_behind(case.rig).get(link.lead, inf)
-    return resistance / (resistance + behind)
+    through = carried(case.rig).get(link.lead)
+    return resistance / (resistance + through.ohms) if through else 0.0
 
 
 @check("lead-loss", FAMILY, "Over 5 % of the power that goes through a speaker lead stays in it as heat.")

@@ -10,7 +10,7 @@ from low_tide.core.changes import Guard, SetControl
 from low_tide.core.checks.load import FAMILY, amp_of, harmed_when_open, is_open
 from low_tide.core.checks.moves import replug
 from low_tide.core.checks.registry import Case, check
-from low_tide.core.circuit import node_of, nominal_parts
+from low_tide.core.circuit import node_of
 from low_tide.core.finding import Finding, Fix
 from low_tide.core.gear import Amp, ReAmp, Switcher
 from low_tide.core.gear.base import STAGE
@@ -154,7 +154,7 @@ def _in_the_gap(case: Case, unit: str) -> Iterator[Seen]:
             continue
         without = Network(
             [e for e in case.network.elements if e.unit != unit],
-            [j for u, _ in case.rig.units() if u != unit for j in nominal_parts(case.rig, case.rig.site(u)).joints]
+            [j for u, _ in case.rig.units() if u != unit for j in case.rig.face(case.rig.site(u)).parts.joints]
             + [(node_of(k.a), node_of(k.b)) for k in case.rig.speaker_links if k.b],
             1,
         )

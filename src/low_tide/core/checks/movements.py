@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isinf
+
+import numpy as np
 
 from low_tide.core.checks.leads import HARMLESS_WATTS, most_through
 from low_tide.core.checks.load import harmed_when_open, is_open
@@ -17,100 +19,151 @@ from low_tide.core.finding import Finding
 from low_tide.core.gear import Amp, ReAmp, Switcher
 from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import Rig
-from low_tide.core.power import Seen, seen_by
+from low_tide.core.joint import Joint
+from low_tide.core.power import Seen, Share, seen_by, shares_over
 from low_tide.core.units import figure
 from low_tide.core.words import in_sentence
-from low_tide.core.worst_case import Reached
+from low_tide.core.worst_case import Reached, Worst, moved_by, turned, two_moved
 
 FAMILY = "One movement away"
 
 
 @dataclass(frozen=True)
-class _Consequence:
-    """What moving one control brings about: where it goes, what then happens (a clause), to which units."""
+class Consequence:
+    """What moving one control, or two, brings about: which check would stop it, a clause that says so, about whom.
 
-    unit: str
-    control: str
-    value: Setting
+    `moves`: unit, control and value of what is moved.
+    """
+
+    check: str
+    moves: tuple[tuple[str, str, Setting], ...]
     what: str
     about: tuple[str, ...]
-    mark: str
+
+    @property
+    def mark(self) -> tuple[str, ...]:
+        """What is the same of one consequence, whatever leads to it."""
+        return self.check, *self.about
 
 
-def _what_it_sees(rig: Rig, output: Output, ohms: float, before: Seen | None) -> str:
-    """The clause that says what is wrong with what an output would see; empty for what is no stop in any school."""
+def _what_it_sees(rig: Rig, output: Output, ohms: float, before: Seen | None) -> tuple[str, str] | None:
+    """The check that would stop what an output would see, and a clause that says why; None where no school would."""
     amp = rig.gear[output.amp]
     assert isinstance(amp, Amp | ReAmp)
-    there = Seen(output, ohms, ohms / output.wanted)
-    sees = f"{amp.name} would see {figure(ohms)} Ω on its {figure(output.wanted)} Ω"
     if output.doubtful:
-        return ""
+        return None
+    there = Seen(output, ohms, ohms / output.wanted)
+
+    def sees() -> str:
+        return f"{amp.name} would see {figure(ohms)} Ω on its {figure(output.wanted)} Ω"
+
     if there.ratio < 0.1:
-        return "" if before and before.ratio < 0.1 else f"{amp.name} would be as good as shorted"
+        was_shorted = before is not None and before.ratio < 0.1
+        return None if was_shorted else ("shorted-output", f"{amp.name} would be as good as shorted")
     if is_open(there):
         if not harmed_when_open(amp) or (before and is_open(before)):
-            return ""
-        return f"{amp.name} would have no load" if isinf(ohms) else f"{sees}, as good as none"
+            return None
+        return "open-output", f"{amp.name} would have no load" if isinf(ohms) else f"{sees()}, as good as none"
     if amp.technology == "valve":
         was = before is not None and beyond_every_school(before.impedance, before.output.wanted, output.permitted)
-        return sees if beyond_every_school(ohms, output.wanted, output.permitted) and not was else ""
+        is_beyond = beyond_every_school(ohms, output.wanted, output.permitted)
+        return ("mismatch", sees()) if is_beyond and not was else None
     was = before is not None and is_below_minimum(amp, before.impedance)
-    return f"{sees}, under its minimum" if is_below_minimum(amp, ohms) and not was else ""
+    return ("below-minimum", f"{sees()}, under its minimum") if is_below_minimum(amp, ohms) and not was else None
 
 
-def _sights(case: Case, whole: Reached) -> Iterator[_Consequence]:
-    """Open, shorted, beyond 2:1, joined or backwards; an open position of a speaker switch is told elsewhere."""
-    joint, rig = whole.as_set, case.rig
+def _sights(rig: Rig, whole: Reached, joint: Joint, row: int) -> Iterator[Consequence]:
+    """Open, shorted, beyond 2:1, joined or backwards in one state and not as it is set.
+
+    An open position of a speaker switch is a stop already, and told by its own check.
+    """
+    moves = Worst(0.0, joint, row).moves()
     now = {(s.output.amp, s.output.tap): s for s in seen_by(rig) if not s.idle}
-    for row, unit, control, value in whole.single():
-        for key in whole.slots(row):
-            output, ohms = joint.output(key, row), float(joint.slots[key].ohms[row])
-            what = _what_it_sees(rig, output, ohms, now.get((output.amp, output.tap)))
-            open_by_switch = isinstance(rig.gear[unit], Switcher) and ohms > 4 * output.wanted
-            if what and not open_by_switch:
-                yield _Consequence(unit, control, value, what, (key[0],), f"sees:{key}")
-        for pair in set(joint.shapes[row].meeting) - set(joint.shapes[0].meeting):
-            what = f"the outputs of {' and '.join(rig.name(u) for u in pair)} would meet"
-            yield _Consequence(unit, control, value, what, pair, f"joined:{pair}")
-        for box, backwards in joint.reversed_.items():
-            if backwards[row] and not backwards[0]:
-                what = f"power would come to the speaker side of {rig.name(box)}"
-                yield _Consequence(unit, control, value, what, (box,), f"reversed:{box}")
-
-
-def _overloads(case: Case) -> Iterator[_Consequence]:
-    """Over a rating once one switch of another kind is moved, whatever is turned besides."""
-    school = case.preferences.margin
-    now = {(s.unit, s.part): s for s in case.shares}
-    for share in case.switched_shares:
-        before = now.get((share.unit, share.part))
-        switch = next(m for m in share.moves if _is_switch(case.rig, m[0], m[1]))
-        if share.rating is None:
-            what = f"{rated_name(case.rig, share)} would get {figure(share.label)} W, and its rating is not known"
-            is_new = before is None
-        else:
-            most = share.played if share.label <= share.rating else share.label
-            what = f"{rated_name(case.rig, share)} would get {figure(most)} W, over its {figure(share.rating)} W"
-            is_new = severity_of(share, school) == "stop" and (before is None or severity_of(before, school) != "stop")
-        if is_new:
-            yield _Consequence(*switch, what, (share.unit,), f"over:{share.unit}")
-
-
-def _thin_leads(case: Case, whole: Reached) -> Iterator[_Consequence]:
-    """Over a watt through a lead made for a signal, once one switch of another kind is moved."""
-    for lead in whole.as_set.through:
-        by_turning, by_switching = most_through(whole, lead, 0), most_through(whole, lead, 1)
-        if by_turning is None or by_switching is None or by_turning.value >= HARMLESS_WATTS:
+    turned_open = len(moves) == 1 and isinstance(rig.gear[moves[0][0]], Switcher)
+    for key, slot in joint.slots.items():
+        if not slot.there[row] or slot.idle[row]:
             continue
-        if by_switching.value >= HARMLESS_WATTS:
-            switch = next(m for m in by_switching.moves() if _is_switch(case.rig, m[0], m[1]))
-            what = f"{figure(by_switching.value)} W would go through {case.rig.gear[lead].name}, a screened lead"
-            yield _Consequence(*switch, what, (), f"lead:{lead}")
+        output = joint.output(key, row)
+        found = _what_it_sees(rig, output, float(slot.ohms[row]), now.get((output.amp, output.tap)))
+        if found and not (turned_open and found[0] == "open-output"):
+            yield Consequence(found[0], moves, found[1], (key[0],))
+    for pair in set(joint.shapes[row].meeting) - set(whole.as_set.shapes[0].meeting):
+        what = f"the outputs of {' and '.join(rig.name(u) for u in pair)} would meet"
+        yield Consequence("outputs-joined", moves, what, pair)
+    for box, backwards in joint.reversed_.items():
+        if backwards[row] and not whole.as_set.reversed_[box][0]:
+            what = f"power would come to the speaker side of {rig.name(box)}"
+            yield Consequence("reversed-attenuator", moves, what, (box,))
+
+
+def _overload(case: Case, share: Share) -> Consequence | None:
+    """A share that is over its rating where it is not over it by turning alone."""
+    school = case.preferences.margin
+    before = next((s for s in case.shares if (s.unit, s.part) == (share.unit, share.part)), None)
+    switched = tuple(m for m in share.moves if _is_switch(case.rig, m[0], m[1]))
+    name = rated_name(case.rig, share)
+    if share.rating is None:
+        what = f"{name} would get {figure(share.label)} W, and its rating is not known"
+        return None if before else Consequence("load-rating", switched, what, (share.unit,))
+    if severity_of(share, school) != "stop" or (before and severity_of(before, school) == "stop"):
+        return None
+    most = share.played if share.label <= share.rating else share.label
+    what = f"{name} would get {figure(most)} W, over its {figure(share.rating)} W"
+    return Consequence("load-rating", switched, what, (share.unit,))
 
 
 def _is_switch(rig: Rig, unit: str, control: str) -> bool:
     found = rig.control(unit, control)
     return found is not None and found.hand == "switched"
+
+
+def _thin_leads(case: Case, whole: Reached) -> Iterator[Consequence]:
+    """Over a watt through a lead made for a signal, once one switch of another kind is moved."""
+    for lead in whole.as_set.through:
+        by_turning = most_through(whole, lead, turned)
+        if by_turning is not None and by_turning.value >= HARMLESS_WATTS:
+            continue
+        for move in whole.switches():
+            most = most_through(whole, lead, moved_by(*move))
+            if most is not None and most.value >= HARMLESS_WATTS:
+                switched = tuple(m for m in most.moves() if m[:2] == move)
+                what = f"{figure(most.value)} W would go through {case.rig.gear[lead].name}, a screened lead"
+                yield Consequence("screened-speaker-lead", switched, what, (lead,))
+
+
+def of_one(case: Case) -> Iterator[Consequence]:
+    """What every single movement of a hand would lead to."""
+    for whole in case.reached:
+        for row in np.flatnonzero(whole.as_set.moved == 1).tolist():
+            yield from _sights(case.rig, whole, whole.as_set, row)
+        yield from _thin_leads(case, whole)
+    for share in case.switched_shares:
+        found = _overload(case, share)
+        if found:
+            yield found
+
+
+def of_two(case: Case) -> Iterator[Consequence]:
+    """What two movements together would lead to, and neither of them alone; once for every pair of controls."""
+    told: set[tuple[object, object]] = {(each.mark, each.moves[0][:2]) for each in of_one(case)}
+    for each in _of_two(case):
+        pair = tuple(move[:2] for move in each.moves)
+        if (each.mark, pair) not in told and not any((each.mark, move) in told for move in pair):
+            told.add((each.mark, pair))
+            yield each
+
+
+def _of_two(case: Case) -> Iterator[Consequence]:
+    for whole in case.reached:
+        twice = two_moved(whole)
+        for joint in (whole.as_set, twice) if twice else (whole.as_set,):
+            for row in np.flatnonzero(joint.moved == 2).tolist():
+                yield from _sights(case.rig, whole, joint, row)
+        if twice:
+            for share in shares_over(case.rig, replace(whole, joints=(twice,)), lambda joint: joint.switched == 2):
+                over = _overload(case, share)
+                if over:
+                    yield over
 
 
 @check(
@@ -120,23 +173,24 @@ def _is_switch(rig: Rig, unit: str, control: str) -> bool:
     " over a rating by a switch that is no step, knob or speaker switch.",
 )
 def one_movement(case: Case) -> Iterator[Finding]:
-    found: dict[tuple[str, str], dict[str, _Consequence]] = {}
-    for whole in case.reached:
-        for each in (*_sights(case, whole), *_thin_leads(case, whole)):
-            found.setdefault((each.unit, each.control), {}).setdefault(each.mark, each)
-    for each in _overloads(case):
-        found.setdefault((each.unit, each.control), {}).setdefault(each.mark, each)
+    found: dict[tuple[str, str], dict[object, Consequence]] = {}
+    for each in of_one(case):
+        ((unit, control, _),) = each.moves
+        found.setdefault((unit, control), {}).setdefault(each.mark, each)
     for (unit, control), consequences in found.items():
         label = case.rig.control(unit, control)
         assert label is not None
         said = "; ".join(
-            f"{label.label} {standing_words(case.rig, unit, control, c.value)}: {c.what}" for c in consequences.values()
+            f"{label.label} {standing_words(case.rig, unit, control, c.moves[0][2])}: {c.what}"
+            for c in consequences.values()
         )
+        units = (u for c in consequences.values() for u in c.about if case.rig.has(u))
         yield Finding(
             "one-movement",
             "caution",
             f"One movement from a stop: {in_sentence(label.label)} of {case.rig.name(unit)}.",
             f"{said}. Tape or lock it where it stands.",
-            tuple(dict.fromkeys((unit, *(u for c in consequences.values() for u in c.about)))),
+            tuple(dict.fromkeys((unit, *units))),
             fixes=(tape(case.rig, unit, control),),
+            which=control,
         )

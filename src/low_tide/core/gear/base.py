@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
+from functools import cached_property
 from math import inf
 from typing import Annotated, Literal, Protocol, TypeAlias, TypeVar
 
@@ -233,6 +234,25 @@ class Rating:
     counts: tuple[str, ...] | None = None
     fed: bool = False
     assumed: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Face:
+    """What a unit shows the nominal network as it stands: its parts, and what of them is rated."""
+
+    parts: Parts
+    ratings: tuple[Rating, ...]
+
+    @cached_property
+    def siemens(self) -> tuple[float, ...]:
+        """Conductance of every element, S."""
+        return tuple(1 / float(e.impedance[0].real) for e in self.parts.elements)
+
+    @cached_property
+    def shape(self) -> tuple[object, ...]:
+        """What is the same whatever the ohms: who is connected to whom, and what is rated."""
+        ends = tuple((e.part, e.a, e.b) for e in self.parts.elements)
+        return ends, self.parts.joints, tuple((r.part, r.counts, r.fed) for r in self.ratings)
 
 
 def whole(watts: float | None, kind: str) -> Rating:
