@@ -95,7 +95,26 @@ def test_one_slip_from_a_stop_is_told_with_its_guard(bench: Page, server: Server
     bench.goto(server.url + "bench/silent-night")
     bench.get_by_text(re.compile("One slip from a stop: .* ways")).click()
     expect(bench.get_by_text("then: Godwit 45 sees 8 Ω on its 4 Ω tap.")).to_be_visible()
-    expect(bench.get_by_text("Guard: Tape over the tap of Godwit 45").first).to_be_visible()
+    bench.get_by_role("button", name="Tape over the tap of Godwit 45 where it stands").first.click()
+    expect(bench.get_by_text("then: Godwit 45 sees 8 Ω on its 4 Ω tap.")).to_have_count(0)
+    taped = bench.get_by_role("button", name="taped: take the tape off, Tap of Godwit 45")
+    expect(taped).to_be_visible()
+    bench.keyboard.press("u")
+    expect(taped).to_have_count(0)
+
+
+def test_what_is_one_movement_from_a_stop_is_taped_with_one_key(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "bench/tap-behind-pad")
+    expect(bench.get_by_text("One movement from a stop: input of Winkle 1.")).to_be_visible()
+    bench.keyboard.press("1")
+    expect(bench.get_by_text("One movement from a stop: input of Winkle 1.")).to_have_count(0)
+    mode = bench.get_by_role("radio", name="load, 33 Ω")
+    expect(mode).to_be_disabled()
+    tape = bench.get_by_role("button", name="taped: take the tape off, Input of Winkle 1")
+    tape.focus()
+    bench.keyboard.press("t")
+    expect(mode).to_be_enabled()
+    expect(bench.get_by_text("One movement from a stop: input of Winkle 1.")).to_be_visible()
 
 
 def test_a_fix_shows_what_it_leads_to_before_it_is_made(bench: Page, server: Server) -> None:

@@ -53,26 +53,64 @@ def test_a_measured_room_constant_stands_above_the_estimate() -> None:
     assert room.room_constant() == 25
     assert not room.assumptions()
     surface = 6 * 50 ** (2 / 3)
-    assert room.absorption() == pytest.approx(surface * 25 / (surface + 25))
+    assert room.absorption()[4] == pytest.approx(surface * 25 / (surface + 25))
+    assert room.room_constants() == pytest.approx([12.5, 15, 20, 22.5, 25, 27.5, 27.5, 30])
+
+
+Q = np.array([4.0])
 
 
 def test_level_in_a_room_far_and_near() -> None:
     power = np.array([100.0])
-    far = ac.room_level(power, math.inf, 40.0)[0]
+    far = ac.room_level(power, math.inf, np.array([40.0]), Q)[0]
     assert far == pytest.approx(100 + 10 * math.log10(4 / 40))
-    direct = ac.room_level(power, 1.0, 1e9)[0]
+    direct = ac.room_level(power, 1.0, np.array([1e9]), Q)[0]
     assert direct == pytest.approx(100 + 10 * math.log10(4 / (4 * math.pi)))
-    assert ac.room_level(ac.power_level(np.array([90.0])), 1.0, 1e9)[0] == pytest.approx(90.0, abs=0.02)
+    on_axis = ac.room_level(ac.power_level(np.array([90.0]), Q), 1.0, np.array([1e9]), Q)[0]
+    assert on_axis == pytest.approx(90.0, abs=0.02)
     for distance, constant in ((0.0, 40.0), (-1.0, 40.0), (1.0, 0.0)):
         with pytest.raises(ValueError, match="over 0"):
-            ac.room_level(power, distance, constant)
+            ac.room_level(power, distance, np.array([constant]), Q)
 
 
 @given(st.floats(0.1, 50), st.floats(0.1, 50), st.floats(1, 500))
 def test_further_is_never_louder(one: float, other: float, constant: float) -> None:
     near, far = sorted((one, other))
-    power = np.array([100.0])
-    assert ac.room_level(power, near, constant)[0] >= ac.room_level(power, far, constant)[0]
+    power, room = np.full(8, 100.0), ac.room_constants(constant)
+    beaming = np.array(ac.DIRECTIVITY)
+    assert (ac.room_level(power, near, room, beaming) >= ac.room_level(power, far, room, beaming)).all()
+
+
+@given(st.floats(0.5, 500))
+def test_into_the_open_is_never_louder_than_at_the_wall(distance: float) -> None:
+    inside, wall = np.full(8, 100.0), np.full(8, 30.0)
+    outside = ac.to_the_open(inside, wall, 400.0, distance)
+    assert (outside <= 100 - 30 - 6 + 1e-9).all()
+    assert ac.to_the_open(inside, wall, 20.0, 10.0) == pytest.approx(100 - 30 - 6 + 10 * math.log10(20) - 8 - 20)
+
+
+def test_what_is_turned_away_sends_less_the_higher_the_more() -> None:
+    at_one = np.full(8, 90.0)
+    on_axis, beside, away = (ac.in_the_open(at_one, 10, facing) for facing in ac.FACING)
+    assert on_axis == pytest.approx(np.full(8, 70.0))
+    assert (np.diff(beside) <= 0).all()
+    assert (away <= beside).all()
+    assert ac.towards(np.array(ac.DIRECTIVITY), "at") == pytest.approx(ac.DIRECTIVITY)
+
+
+def test_cabinets_on_one_signal_add_by_pressure_low_down() -> None:
+    both = ac.signal_sum([np.full(8, 80.0)] * 2)
+    # Half a wave fits between 0.6 m at 286 Hz.
+    assert both[:3] == pytest.approx(np.full(3, 86.02), abs=0.01)
+    assert both[3:] == pytest.approx(np.full(5, 83.01), abs=0.01)
+    assert ac.signal_sum([np.full(8, 80.0)]) == pytest.approx(np.full(8, 80.0))
+
+
+@pytest.mark.parametrize(("distance", "more"), [(0.05, 20.56), (0.02, 22.52), (1.0, -0.04), (3.0, -9.55)])
+def test_on_the_axis_of_a_cone(distance: float, more: float) -> None:
+    assert 20 * math.log10(ac.near_factor(distance, 0.128)) == pytest.approx(more, abs=0.02)
+    with pytest.raises(ValueError, match="over 0"):
+        ac.near_factor(0, 0.128)
 
 
 def test_a_door_decides() -> None:

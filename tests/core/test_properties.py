@@ -147,9 +147,8 @@ def test_a_fix_takes_its_finding_away_and_brings_nothing_worse(case: Rig) -> Non
         for fix in finding.fixes:
             after = judge(apply_all(case.hookup, fix.changes, case.gear))
             rank = RANK[finding.severity]
-            assert not any(
-                f.id == finding.id and f.units == finding.units and RANK[f.severity] >= rank for f in after.findings
-            )
+            about = (finding.id, finding.units, finding.which)
+            assert not any((f.id, f.units, f.which) == about and RANK[f.severity] >= rank for f in after.findings)
             for check in {f.id for f in after.findings}:
                 count = [sum(f.id == check and RANK[f.severity] >= rank for f in j.findings) for j in (before, after)]
                 assert count[1] <= count[0]

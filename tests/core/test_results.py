@@ -16,15 +16,17 @@ from low_tide.core.choices import choices
 from low_tide.core.circuit import nominal_network, outputs, real_network, sources
 from low_tide.core.finding import RANK
 from low_tide.core.gear import Amp, Cabinet, Load
+from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.lead import Lead
 from low_tide.core.hookup import End, Rig, checked
+from low_tide.core.impedance import MeasuredCurve
 from low_tide.core.judge import judge, with_fixes
 from low_tide.core.layout import layout
 from low_tide.core.network import GROUND, input_impedance
 from low_tide.core.power import powers
 from low_tide.core.response import frequency_grid
-from low_tide.core.runsheet import meter_ohms, run_sheet
+from low_tide.core.runsheet import meter_ohms, meter_words, run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LOAD, rig
@@ -151,7 +153,11 @@ def test_bridging_takes_less_than_a_tenth_of_a_db() -> None:
 def test_the_meter_reads_the_coil() -> None:
     case = rig("lead1: amp/out1 > cab/in1")
     link = case.hookup.links[0]
-    assert meter_ohms(case, link, link.a) == pytest.approx(0.82 * 8 + 0.0366, abs=0.01)
+    found = meter_ohms(case, link, link.a)
+    assert found
+    assert (found.ohms, found.known) == (pytest.approx(0.82 * 8 + 0.0366, abs=0.01), "typical")
+    assert (found.low, found.high) == pytest.approx((found.ohms * 0.85, found.ohms * 1.15))
+    assert meter_words(found).endswith("look first")
     free = rig("lead1: amp/out1", amp={})
     assert meter_ohms(free, free.hookup.links[0], free.hookup.links[0].a) is None
 
@@ -160,7 +166,38 @@ def test_the_meter_sees_through_a_switching_socket() -> None:
     switching = replace(LOAD, through="switching")
     case = rig("lead1: amp/out1 > load/in; lead2: load/through > cab/in1", switching)
     link = case.hookup.links[0]
-    assert meter_ohms(case, link, link.a) == pytest.approx(6.56, abs=0.15)
+    found = meter_ohms(case, link, link.a)
+    assert found
+    assert found.ohms == pytest.approx(6.56, abs=0.15)
+
+
+def flat_curve(*points: tuple[float, float]) -> MeasuredCurve:
+    return MeasuredCurve(tuple(f for f, _ in points), tuple(r for _, r in points), (0.0,) * len(points))
+
+
+@pytest.mark.parametrize(
+    ("curve", "known"),
+    [
+        (flat_curve((10, 2.1), (20, 2.1), (80, 30.0), (400, 7.0), (5000, 20.0)), "known"),
+        (flat_curve((20, 2.1), (30, 9.0), (80, 30.0), (400, 7.0)), "unknown"),
+        (flat_curve((50, 7.0), (80, 30.0), (400, 7.0)), "unknown"),
+    ],
+)
+def test_a_measured_curve_gives_direct_current_only_where_it_begins_low_and_level(
+    curve: MeasuredCurve, known: str
+) -> None:
+    cab = Cabinet("cab", "Cab", drivers=(Driver(8, 60, data=DriverData(measured=curve)),))
+    case = rig("lead1: amp/out1 > cab/in1", cab)
+    found = meter_ohms(case, case.hookup.links[0], case.hookup.links[0].a)
+    assert found
+    assert found.known == known
+    if known == "unknown":
+        assert (found.ohms, found.low) == (pytest.approx(8), pytest.approx(4.8, abs=0.05))
+        assert "between 4.8" in meter_words(found)
+    else:
+        # Half an ohm is more than 15 % of so little.
+        assert (found.low, found.high) == pytest.approx((found.ohms - 0.5, found.ohms + 0.5))
+        assert meter_words(found).endswith("stop")
 
 
 def test_run_sheet_follows_the_hookup() -> None:

@@ -7,6 +7,8 @@ from math import log10, sqrt
 
 import pytest
 
+from low_tide.core.acoustics import near_factor
+from low_tide.core.gear import Cabinet
 from low_tide.core.gear.base import STAGE
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.line_out import LineOut
@@ -86,18 +88,27 @@ def test_a_microphone_hears_the_cabinet_by_its_sensitivity_and_distance() -> Non
         "lead1: amp/out1 > cab/in1; mic: mic/capsule > cab/front; xlr: mic/out > desk/in1", cab, mic={"distance": 50.0}
     )
     # Peaks of 50 W into 8 Ω, a quarter over the sine's for a speaker: V_rms = 20 V·1.25 = 25 V.
-    spl = 100 + 20 * log10(25 / sqrt(8)) + 20 * log10(1 / 0.5)
+    near, part = 20 * log10(near_factor(0.5, 0.128)), log10(0.5 / 0.3) / log10(1 / 0.3)
+    spl = 100 + 20 * log10(25 / sqrt(8)) + near * (1 - part) - 20 * log10(0.5) * part
     volts = 2e-3 * 10 ** ((spl - 94) / 20)
     divider = 20 * log10(10_000 / (10_000 + MIC.source_impedance))
     assert level(case, "desk/in1") == pytest.approx(dbu(volts) + divider, abs=0.05)
 
 
-def test_near_the_cone_the_level_no_longer_rises() -> None:
+def test_near_the_cone_one_driver_counts_and_further_off_all_of_them() -> None:
     links = "lead1: amp/out1 > cab/in1; mic: mic/capsule > cab/front; xlr: mic/out > desk/in1"
-    cab = replace(CAB, drivers=(Driver(8, 60, 100.0),), jacks=1)
-    assert level(rig(links, cab, mic={"distance": 2.0}), "desk/in1") == level(
-        rig(links, cab, mic={"distance": 10.0}), "desk/in1"
-    )
+    one = replace(CAB, drivers=(Driver(8, 60, 100.0),), jacks=1)
+    four = replace(CAB, drivers=(Driver(32, 60, 100.0),) * 4, jacks=1)
+    open_mic = replace(MIC, max_level=180)
+
+    def at(cab: Cabinet, centimetres: float) -> float:
+        return level(rig(links, cab, open_mic, mic={"distance": centimetres}), "desk/in1")
+
+    assert at(one, 5.0) - at(one, 100.0) == pytest.approx(20.56, abs=0.1)
+    # Of four one is near, with a quarter of the power: 6 dB less; from a metre on they add up to 6 dB more.
+    assert at(one, 5.0) - at(four, 5.0) == pytest.approx(6.02, abs=0.01)
+    assert at(four, 100.0) - at(one, 100.0) == pytest.approx(6.02, abs=0.01)
+    assert at(four, 200.0) - at(four, 100.0) == pytest.approx(-6.02, abs=0.01)
 
 
 @pytest.mark.parametrize(("drivers", "more"), [(1, 0.0), (2, 3.01), (4, 6.02)])

@@ -72,7 +72,7 @@ def test_nothing_owned_comes_nearer_than_what_is_advised(name: str) -> None:
 @pytest.mark.parametrize("name", LOUD)
 def test_a_rung_keeps_a_limit_just_when_it_is_as_far_down_as_the_limit_asks(name: str) -> None:
     _, found = told(name)
-    order = {p.place: (i, p.spread) for i, p in enumerate(found.places)}
+    order = {p.place: (i, p.spread.up) for i, p in enumerate(found.places)}
     for bound in found.bounds:
         at, spread = order[bound.place]
         for rung in (r for ladder in found.ladders for r in ladder.rungs):

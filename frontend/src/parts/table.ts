@@ -20,5 +20,11 @@ export const short = (value: number) => String(Number(value.toPrecision(3))).rep
 export const watts = (value: number) =>
   value < 0.001 ? "under 1 mW" : value < 0.1 ? `${short(value * 1000)} mW` : `${short(value)} W`;
 
+/** How far off a level may be: "± 5 dB", or "+7, −9 dB" where it is not the same both ways. */
+export function about({ up, down }: { up: number; down: number }): string {
+  const [more, less] = [Math.round(up), Math.round(down)];
+  return more === less ? `± ${more} dB` : `+${more}, −${less} dB`;
+}
+
 /** A level in dB with its sign. */
 export const signed = (db: number) => `${db > 0.04 ? "+" : db < -0.04 ? "−" : ""}${Math.abs(db).toFixed(1)}`;

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -12,9 +13,10 @@ from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.locker import GearName
 from low_tide.app.preferences import preferences
 from low_tide.core import calibration, contours, heat
+from low_tide.core.acoustics import FACING
 from low_tide.core.gear import Mount, Room
 from low_tide.core.gear.attenuator import Mark
-from low_tide.core.hookup import Occasion, Rig, stands
+from low_tide.core.hookup import OPEN_AIR, Facing, Occasion, Rig, stands
 from low_tide.core.loudness import phones, soundings
 from low_tide.core.staff import Staff, staff
 from low_tide.core.warm import warm_boxes
@@ -25,13 +27,14 @@ CURVE_POINTS = 49
 
 @dataclass(frozen=True)
 class Standing:
-    """Where a unit of the hook-up stands: ids of room and mount, empty where it is not said."""
+    """Where a unit of the hook-up stands: ids of room and mount, empty where it is not said; how it is turned, by place."""
 
     unit: str
     name: str
     room: str
     mount: str
     sounds: bool
+    facing: Mapping[str, Facing]
 
 
 @dataclass(frozen=True)
@@ -72,7 +75,7 @@ class Half:
 
 @dataclass(frozen=True)
 class LoudnessState:
-    """All of the section for one hook-up; `playing` and `halves` are what there is to choose from."""
+    """All of the section for one hook-up; `playing`, `halves` and `facings` are what there is to choose from."""
 
     hookup: str
     occasion: Occasion
@@ -84,6 +87,7 @@ class LoudnessState:
     phones: tuple[PhonesState, ...]
     playing: tuple[GearName, ...]
     halves: tuple[Half, ...]
+    facings: tuple[GearName, ...]
     silent: bool
 
 
@@ -125,16 +129,20 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
         rig.hookup.occasion,
         staff(rig, preferences(), place, wanted),
         tuple(
-            Standing(unit, gear.name, placed[unit].room, placed[unit].mount, unit in sounding)
+            Standing(unit, gear.name, placed[unit].room, placed[unit].mount, unit in sounding, placed[unit].facing)
             for unit, gear in rig.units()
             if stands(gear) and gear.kind != "amp"
         ),
-        tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Room) and not g.archived),
+        (
+            *(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Room) and not g.archived),
+            GearName(OPEN_AIR, "the open air"),
+        ),
         tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Mount) and not g.archived),
         _boxes(rig),
         tuple(PhonesState(p.headphones, rig.name(p.headphones), p.most) for p in phones(rig)),
         tuple(GearName(id, name) for id, (name, _) in heat.DUTY.items()),
         tuple(Half(name, decibels) for name, decibels in calibration.HALF_DB.values()),
+        tuple(GearName(id, name) for id, (name, _) in FACING.items() if id != "at"),
         not sounding,
     )
 

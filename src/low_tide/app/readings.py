@@ -16,11 +16,11 @@ from low_tide.app.clock import ago, instant, local, start_of_day
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.preferences import preferences
 from low_tide.core.acoustics import weighted_level
-from low_tide.core.calibration import Reading, corrected, correction, offsets_by_place, strays
+from low_tide.core.calibration import Reading, asks, corrected, correction, strays
 from low_tide.core.gear import Headphones, Place, Unit
 from low_tide.core.hearing import LISTENING, allowed_hours, dose
 from low_tide.core.hookup import Correction, HookupError, Known, Rig, checked
-from low_tide.core.loudness import heard, phones, predicted_bands
+from low_tide.core.loudness import cabinet_of, is_turned_down_before, listening_level, predicted_bands
 from low_tide.core.preferences import LISTENING_NAMES
 from low_tide.formats.documents import dump, load_hookup, load_unit, parse
 from low_tide.formats.sentences import FormatError
@@ -108,49 +108,102 @@ def _rig_at(hookup_id: str, revision: int) -> Rig | None:
 
 
 def _stamp() -> tuple[Any, ...]:
-    """What corrections rest on: as long as it stays the same, so do they."""
-    gear = GearRow.select(fn.COUNT(GearRow.id), fn.SUM(GearRow.revision), fn.MAX(GearRow.updated))
+    """What corrections rest on: as long as it stays the same, so do they.
+
+    Gear, readings, and how the hook-ups that were read stand and what they keep of their own gear.
+    """
+    gear = GearRow.select(
+        fn.COUNT(GearRow.id), fn.SUM(GearRow.revision), fn.MAX(GearRow.updated), fn.SUM(GearRow.archived)
+    )
     read = ReadingRow.select(fn.COUNT(ReadingRow.id), fn.MAX(ReadingRow.id), fn.SUM(ReadingRow.used))
-    return (str(database.database), tuple(gear.tuples()), tuple(read.tuples()))
+    hookups = HookupRow.select(
+        fn.COUNT(HookupRow.id), fn.SUM(HookupRow.saves), fn.MAX(HookupRow.updated), fn.SUM(fn.LENGTH(HookupRow.pinned))
+    )
+    return (str(database.database), *(tuple(query.tuples()) for query in (gear, read, hookups)))
 
 
 def _read(row: ReadingRow) -> Reading:
     return parse(Reading, row.doc)
 
 
+@dataclass(frozen=True)
+class _Basis:
+    """What a reading was made of: its prediction without any correction, in its own weighting and at its distance; the
+    cabinet that was loudest and the room it stood in; whether that is the room of the place; whether something was
+    turned down before the power stage."""
+
+    predicted: float | None
+    cabinet: str = ""
+    room: str = ""
+    same_room: bool = False
+    turned_down: bool = False
+
+    @property
+    def kind(self) -> tuple[str, str, bool]:
+        """What its offset may be held together with."""
+        return self.cabinet, self.room, self.turned_down
+
+
+def _basis(rig: Rig, reading: Reading) -> _Basis:
+    place = rig.gear.get(reading.place)
+    if not isinstance(place, Place):
+        return NO_BASIS
+    bands = predicted_bands(rig, place, reading.distance)[0]
+    predicted = None if bands is None else weighted_level(bands, reading.weighting)
+    cabinet = cabinet_of(rig)
+    room = rig.room_of(cabinet.id) if cabinet else None
+    inside = room is not None and place.room == room.id
+    turned_down = is_turned_down_before(rig)
+    return _Basis(predicted, cabinet.id if cabinet else "", room.id if room else "", inside, turned_down)
+
+
+NO_BASIS = _Basis(None)
+
+
 @lru_cache(maxsize=4)
-def _predictions(stamp: tuple[Any, ...]) -> Mapping[int, tuple[float | None, bool]]:
-    """Reading id → what is predicted for it without any correction, in its own weighting and at its distance;
-    and whether a cabinet then stood in the room of its place."""
+def _bases(stamp: tuple[Any, ...]) -> Mapping[int, _Basis]:
+    """Reading id → what it was made of."""
     rigs: dict[tuple[str, int], Rig | None] = {}
-    found: dict[int, tuple[float | None, bool]] = {}
+    found: dict[int, _Basis] = {}
     for row in ReadingRow.select().where(ReadingRow.kind == "meter", ReadingRow.hookup.is_null(False)):
         key = (str(row.hookup), int(row.revision or 0))
         if key not in rigs:
             rigs[key] = _rig_at(*key)
-        rig, reading = rigs[key], _read(row)
-        place = rig.gear.get(reading.place) if rig else None
-        bands = predicted_bands(rig, place, reading.distance)[0] if rig and isinstance(place, Place) else None
-        predicted = None if bands is None else weighted_level(bands, reading.weighting)
-        rooms = {room.id for u, _ in rig.cabinets() if (room := rig.room_of(u))} if rig else set()
-        found[row.id] = (predicted, isinstance(place, Place) and place.room in rooms)
+        rig = rigs[key]
+        found[row.id] = _basis(rig, _read(row)) if rig else NO_BASIS
     return found
 
 
-def _offsets() -> dict[int, tuple[str, float]]:
+Offsets = dict[int, tuple[str, float]]
+
+
+def _offsets() -> Offsets:
     """Reading id → its place and measured less predicted, dB, of every reading that counts."""
-    predictions, found = _predictions(_stamp()), {}
+    bases, found = _bases(_stamp()), {}
     for row in ReadingRow.select().where(ReadingRow.kind == "meter", ReadingRow.used):
-        predicted = predictions.get(row.id, (None, False))[0]
+        predicted = bases.get(row.id, NO_BASIS).predicted
         if predicted is not None:
             found[row.id] = (row.place, corrected(_read(row)) - predicted)
     return found
 
 
-def corrections() -> dict[str, Correction]:
-    """Place → what its readings add to the prediction."""
-    by_place = offsets_by_place(list(_offsets().values()))
-    return {place: made for place, offsets in by_place.items() if (made := correction(offsets)) is not None}
+def _beside(reading_id: int, place: str, offsets: Offsets) -> list[float]:
+    """Offsets of the other readings at a place that were made of the same: cabinet, room and how it was played."""
+    bases = _bases(_stamp())
+    kind = bases.get(reading_id, NO_BASIS).kind
+    return [o for i, (p, o) in offsets.items() if p == place and i != reading_id and bases[i].kind == kind]
+
+
+def corrections() -> dict[str, tuple[Correction, ...]]:
+    """Place → what its readings add to the prediction, for each cabinet, room and manner they were made with."""
+    bases = _bases(_stamp())
+    gathered: dict[str, dict[tuple[str, str, bool], list[float]]] = {}
+    for reading_id, (place, offset) in _offsets().items():
+        gathered.setdefault(place, {}).setdefault(bases[reading_id].kind, []).append(offset)
+    return {
+        place: tuple(made for kind, offsets in kinds.items() if (made := correction(offsets, *kind)) is not None)
+        for place, kinds in gathered.items()
+    }
 
 
 def _exposures(since: str) -> list[ReadingRow]:
@@ -180,7 +233,10 @@ def _place(place_id: str) -> Place:
 
 
 def add(hookup_id: str, doc: Any, at: str = "") -> ReadingState:
-    """Keep a reading of a hook-up as it stands. Invalid names the field and its bound."""
+    """Keep a reading of a hook-up as it stands. Invalid names the field and its bound.
+
+    A lone one that is far from its prediction is kept and does not count before somebody says so.
+    """
     row = HookupRow.get_or_none(HookupRow.id == hookup_id)
     if row is None:
         raise NotFound(f"There is no hook-up “{hookup_id}”.")
@@ -203,6 +259,10 @@ def add(hookup_id: str, doc: Any, at: str = "") -> ReadingState:
         doc=dump(reading),
         at=instant(at) if at else now(),
     )
+    alone = next(r for r in listed() if r.id == made.id)
+    if alone.offset is not None and asks(alone.offset, len(_beside(made.id, made.place, _offsets()))):
+        made.used = False
+        made.save()
     return next(r for r in listed() if r.id == made.id)
 
 
@@ -225,21 +285,26 @@ def listed(place: str = "", most: int | None = MOST_LISTED) -> tuple[ReadingStat
     """Readings of the meter, newest first, `most` of them at most."""
     names = locker.all_gear()
     hookups = {row.id: row.name for row in HookupRow.select(HookupRow.id, HookupRow.name)}
-    predictions, offsets = _predictions(_stamp()), _offsets()
+    bases, offsets = _bases(_stamp()), _offsets()
     query = ReadingRow.select().where(ReadingRow.kind == "meter")
     if place:
         query = query.where(ReadingRow.place == place)
     found = []
     for row in query.order_by(ReadingRow.at.desc(), ReadingRow.id.desc()).limit(most):
-        reading, (predicted, same_room) = _read(row), predictions.get(row.id, (None, False))
+        reading, basis = _read(row), bases.get(row.id, NO_BASIS)
         measured, where = corrected(reading), names.get(row.place)
-        offset = None if predicted is None else measured - predicted
-        here = [o for i, (p, o) in offsets.items() if p == row.place and i != row.id]
-        stray = "" if offset is None else strays(offset, [*here, offset], reading, same_room)
+        offset = None if basis.predicted is None else measured - basis.predicted
+        here = _beside(row.id, row.place, offsets)
+        stray = ""
+        if offset is not None:
+            asked = "" if row.used else asks(offset, len(here))
+            stray = asked or strays(offset, [*here, offset], reading, basis.same_room)
         name = where.name if where else row.place
         hookup = hookups.get(str(row.hookup), "")
         found.append(
-            ReadingState(row.id, row.place, name, reading, measured, predicted, offset, stray, row.used, hookup, row.at)
+            ReadingState(
+                row.id, row.place, name, reading, measured, basis.predicted, offset, stray, row.used, hookup, row.at
+            )
         )
     return tuple(found)
 
@@ -320,11 +385,7 @@ def ears(rig: Rig | None = None) -> Ears:
     names = {gear_id: unit.name for gear_id, unit in locker.all_gear().items()}
     rows = _exposures(_since(school))
     used = _dose(school)
-    # At the edge of what is predicted: an allowance is not told too long.
-    own = [(h.dba + h.spread, h.name) for h in (heard(rig) if rig else ()) if h.ears and h.dba is not None]
-    level, where = max(own, default=(None, ""))
-    for pair in phones(rig) if rig and level is None else ():
-        level, where = pair.most, f"{names.get(pair.headphones, pair.headphones)}, at full travel"
+    level, where = listening_level(rig) if rig else (None, "")
     left = None
     warn = ""
     span = "week" if LISTENING[school].days > 1 else "day"

@@ -293,7 +293,7 @@ def _ears_stages(judged: Judgement) -> list[Stage]:
     if ears is not None and ears.dba is not None:
         occasion, used = judged.case.rig.hookup.occasion, judged.case.rig.known.dose
         bound = level_left(occasion.hours * DUTY[occasion.playing][1], judged.case.preferences.listening, used)
-        level = min(ears.dba + ears.spread - bound, NOTHING_LEFT_DB)
+        level = min(ears.most - bound, NOTHING_LEFT_DB)
         found.append(
             Stage(
                 f"ears:{ears.place}",

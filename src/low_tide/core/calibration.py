@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from math import log10
-from statistics import median
+from math import log10, sqrt
+from statistics import median, variance
 from typing import Annotated, Literal
 
 from low_tide.core.acoustics import Weighting
@@ -16,8 +15,10 @@ from low_tide.core.units import db_voltage, figure
 
 LEAST_OVER_BACKGROUND_DB = 3.0
 NEAR_M = 0.5
-LONELY_SPREAD_DB = 3.0
-LEAST_SPREAD_DB = 1.0
+LONELY_OFFSET_DB = 10.0
+"""A single reading further than this from the prediction is asked about before it counts."""
+LEAST_SPREAD_DB = 1.5
+LEAST_MARK_SPREAD_DB = 1.0
 STRAY_DB = 5.0
 
 HALF_DB: dict[str, tuple[str, float]] = {
@@ -63,18 +64,33 @@ def corrected(reading: Reading) -> float:
     return reading.level if reading.background is None else without_background(reading.level, reading.background)
 
 
-def correction(offsets: list[float]) -> Correction | None:
-    """Correction of a place from measured less predicted levels (dB): their median, ± what they scatter by.
+def learned_spread(offsets: list[float]) -> float:
+    """± dB (90 %) of what n readings teach about the next: 1.64·√(s_p²·(1 + 1/n) + 1), never under 1.5 dB.
 
-    One reading alone is given ±3 dB; several 1.5 times their median deviation, at least ±1 dB.
+    s_p² = (3·2² + (n−1)·s²)/(n + 2) is their variance s² drawn towards that of three readings that scatter by 2 dB,
+    since a few say little of their own scatter; the 1 is what a reading itself is off by.
     """
+    n = len(offsets)
+    pooled = (3 * 2**2 + (n - 1) * (variance(offsets) if n > 1 else 0.0)) / (n + 2)
+    return max(LEAST_SPREAD_DB, 1.64 * sqrt(pooled * (1 + 1 / n) + 1))
+
+
+def correction(offsets: list[float], cabinet: str = "", room: str = "", turned_down: bool = False) -> Correction | None:
+    """What measured less predicted levels (dB) teach: their median, with the ± of `learned_spread`."""
     if not offsets:
         return None
-    middle = median(offsets)
-    if len(offsets) == 1:
-        return Correction(middle, LONELY_SPREAD_DB, 1)
-    scatter = 1.4826 * median(abs(x - middle) for x in offsets)
-    return Correction(middle, max(LEAST_SPREAD_DB, scatter), len(offsets))
+    return Correction(median(offsets), learned_spread(offsets), len(offsets), cabinet, room, turned_down)
+
+
+def asks(offset: float, others: int) -> str:
+    """What a lone reading that is far from the prediction is asked, as a sentence; empty where it may count."""
+    if others or abs(offset) <= LONELY_OFFSET_DB:
+        return ""
+    way = "over" if offset > 0 else "under"
+    return (
+        f"{figure(abs(offset), 2)} dB {way} the prediction, and the only reading here. Check place, setting and what"
+        " else sounds; if it is right, let it count."
+    )
 
 
 def strays(offset: float, everyone: list[float], reading: Reading, same_room: bool) -> str:
@@ -121,7 +137,7 @@ def marks_from(pairs: tuple[Pair, ...], reference: str, unit: Literal["V", "dB"]
     if len(by_position) < 2:
         raise ValueError("Readings at two positions at least are wanted.")
     zero = sum(by_position[reference]) / len(by_position[reference])
-    floor = 0.1 if unit == "V" else LEAST_SPREAD_DB
+    floor = 0.1 if unit == "V" else LEAST_MARK_SPREAD_DB
     found = []
     for at, levels in by_position.items():
         mean = sum(levels) / len(levels)
@@ -130,11 +146,3 @@ def marks_from(pairs: tuple[Pair, ...], reference: str, unit: Literal["V", "dB"]
             raise ValueError(f"At “{at}” it is louder than at “{reference}”, which was to be 0 dB.")
         found.append(Mark(at, round(max(0.0, down), 2), round(max(floor, max(levels) - mean), 2)))
     return tuple(found)
-
-
-def offsets_by_place(measured: list[tuple[str, float]]) -> Mapping[str, list[float]]:
-    """(place, measured less predicted) pairs, gathered by place."""
-    found: dict[str, list[float]] = {}
-    for place, offset in measured:
-        found.setdefault(place, []).append(offset)
-    return found

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property, reduce
 from math import inf, isfinite, sqrt
 
+from low_tide.core.acoustics import before_a_cabinet
 from low_tide.core.amplifier import peak_voltage
 from low_tide.core.circuit import Output, outputs
 from low_tide.core.gear import Cabinet, Interface, LineBox, Microphone
@@ -206,9 +207,20 @@ class Levels:
             loudest = from_db_voltage(self._loudest.get((edge.a, edge.b), gain))
             return Peak(normal, before.damage.times(loudest, bound), limited, before.why)
         source, into = self.rig.socket(edge.a), self.rig.socket(edge.b)
+        if source.level == "air":
+            return self._through_the_air(edge, before)
         divider = into.ohms / (into.ohms + source.ohms) if into.ohms > 0 else 1.0
         normal = None if before.normal is None else before.normal * divider
         return replace(before, normal=normal, damage=before.damage.times(divider))
+
+    def _through_the_air(self, edge: Edge, before: Peak) -> Peak:
+        """From a cabinet's sound at 1 m to a microphone's capsule."""
+        cabinet = self.rig.gear[edge.a.unit]
+        assert isinstance(cabinet, Cabinet)
+        metres = float(self.rig.settings(edge.b.unit)["distance"]) / 100
+        factor = before_a_cabinet(metres, cabinet.drivers[0].cone / 100, len(cabinet.drivers))
+        normal = None if before.normal is None else before.normal * factor
+        return replace(before, normal=normal, damage=before.damage.times(factor))
 
     def _jack(self, end: End) -> Peak:
         """At the speaker jack of a power stage itself, where an amp's own line output takes its signal."""

@@ -9,7 +9,9 @@ from typing import Annotated, Literal, TypeAlias
 from low_tide.core.gear import Amp, Cabinet
 from low_tide.core.gear.base import Control, Identity, Setting
 from low_tide.core.hookup import (
+    OPEN_AIR,
     End,
+    Facing,
     GearById,
     Hookup,
     HookupError,
@@ -90,11 +92,16 @@ class Measure:
 
 @dataclass(frozen=True)
 class Stand:
-    """Say in which room a unit stands, and on what mount; what is left out stays, empty takes it back."""
+    """Say in which room a unit stands, on what mount, and how it is turned towards a place (`towards`, `facing`).
+
+    What is left out stays, empty takes it back.
+    """
 
     unit: Identity
     room: Annotated[str | None, Spec("Stands in", le=64)] = None
     mount: Annotated[str | None, Spec("On", le=64)] = None
+    towards: Annotated[str, Spec("Place", le=64)] = ""
+    facing: Facing = "at"
     op: Literal["stand"] = "stand"
 
 
@@ -149,7 +156,8 @@ def _guarded(placed: Placed, change: Guard) -> Placed:
 
 def _stood(placed: Placed, change: Stand) -> Placed:
     room = placed.room if change.room is None else change.room
-    return replace(placed, room=room, mount=placed.mount if change.mount is None else change.mount)
+    facing = {**placed.facing, change.towards: change.facing} if change.towards else placed.facing
+    return replace(placed, room=room, mount=placed.mount if change.mount is None else change.mount, facing=facing)
 
 
 def _placed(hookup: Hookup, unit: str, changed: Callable[[Placed], Placed]) -> Hookup:
@@ -260,9 +268,12 @@ def describe(change: Change, rig: Rig) -> str:
             return f"{name(unit)}: {label} {'taped' if taped else 'tape off'}"
         case Measure(lead=lead):
             return f"way of {name(lead)}"
+        case Stand(unit=unit, towards=place) if place:
+            return f"{name(unit)}: turned towards {name(place)}"
         case Stand(unit=unit, room=room, mount=mount):
             on = f"on {name(mount)}" if mount else "on the floor"
-            return f"{name(unit)}: {f'in {name(room)}' if room else 'room not said' if room == '' else on}"
+            where = "in the open" if room == OPEN_AIR else f"in {name(room)}" if room else "room not said"
+            return f"{name(unit)}: {on if room is None else where}"
         case SetOccasion():
             return "when and how loud"
         case Describe():

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from math import exp, inf, log
+from dataclasses import dataclass, replace
+from math import exp, hypot, inf, log
 from typing import Annotated
 
 from low_tide.core.spec import Spec
@@ -18,7 +18,21 @@ DUTY: dict[str, tuple[str, float]] = {
 TYPICAL_RISE_K = 60.0
 TYPICAL_MINUTES = 20.0
 TYPICAL_LIMIT_C = 70.0
-"""Where nothing is known: rated power gives 60 K after long enough, τ 20 min, and 70 °C burns a hand. Estimates."""
+"""Where nothing is known: rated power gives 60 K after long enough, τ 20 min, and a case may come to 70 °C."""
+
+STACKED_FACTOR = 1.3
+"""How much hotter a box gets that is stacked or covered: an estimate."""
+
+TYPICAL_SPREAD = 0.25
+LABEL_SPREAD = 0.25
+STACKED_SPREAD = 0.2
+"""How far the rise may be off, as a part of it: by a typical thermal resistance, by a rating "for amps up to" that was
+taken as continuous heat, by the guess of what stacking does."""
+
+TOUCH_C = 55.0
+TOUCH_GENTLE_C = 48.0
+"""Bare metal hotter than this burns whoever lays a hand on it, and small hands and paws sooner (ISO 13732-1, metal, for
+about ten seconds and for ten minutes)."""
 
 
 @dataclass(frozen=True)
@@ -35,7 +49,7 @@ class Warming:
     """A box over a session: first order towards `settled` (°C) under `watts` of mean heat. `estimate`: not measured.
 
     `reaches_limit`: minutes until `limit` (°C) from cold, inf for never; `rest`: minutes without power, after
-    that, until it has cooled half-way back to the room.
+    that, until it has cooled half-way back to the room. `doubt`: how far its rise may be off, as a part of it.
     """
 
     ambient: float
@@ -46,32 +60,69 @@ class Warming:
     reaches_limit: float
     rest: float
     estimate: tuple[str, ...]
+    doubt: float = 0.0
+
+    def reaches(self, temperature: float) -> float:
+        """Minutes from cold until the case has a temperature (°C); 0 where the room has it, inf for never."""
+        room, rise = temperature - self.ambient, self.settled - self.ambient
+        if room <= 0:
+            return 0.0
+        return -self.minutes * log(1 - room / rise) if rise > room else inf
+
+    def at_most(self, minutes: float) -> float:
+        """Case temperature (°C) after so many minutes at the edge of what is typical in it."""
+        return self.ambient + (self.at(minutes) - self.ambient) * (1 + self.doubt)
 
     def at(self, minutes: float) -> float:
         """Case temperature (°C) after so many minutes of playing from cold."""
         return self.ambient + (self.settled - self.ambient) * (1 - exp(-minutes / self.minutes))
 
 
-def warming(thermal: Thermal, rating: float | None, flat_watts: float, duty: float, ambient: float) -> Warming | None:
+def warming(
+    thermal: Thermal,
+    rating: float | None,
+    flat_watts: float,
+    duty: float,
+    ambient: float,
+    label_rating: bool = False,
+    stacked: bool = False,
+) -> Warming | None:
     """How a box warms under `flat_watts` (W of heat in it, flat out) for a part `duty` of the time.
 
-    T = T_ambient + P·duty·R_th·(1 − e^(−t/τ)). None where neither a thermal resistance nor a rating is known.
+    T = T_ambient + P·duty·R_th·(1 − e^(−t/τ)). `label_rating`: its rating speaks of the amp, not of its own heat.
+    None where neither a thermal resistance nor a rating is known.
     """
     if thermal.resistance is None and not rating:
         return None
-    estimate = []
+    estimate, doubts = [], []
     if thermal.resistance is None:
         estimate.append(f"{TYPICAL_RISE_K:g} K at its rating")
+        doubts.append(TYPICAL_SPREAD)
+        if label_rating:
+            estimate.append("its rating “for amps up to” taken as continuous heat")
+            doubts.append(LABEL_SPREAD)
     if thermal.minutes is None:
         estimate.append(f"time constant {TYPICAL_MINUTES:g} min")
     if thermal.limit is None:
         estimate.append(f"limit {TYPICAL_LIMIT_C:g} °C")
-    resistance = thermal.resistance or TYPICAL_RISE_K / (rating or inf)
+    if stacked:
+        estimate.append(f"{STACKED_FACTOR:g} × as hot for being stacked or covered")
+        doubts.append(STACKED_SPREAD)
+    resistance = (thermal.resistance or TYPICAL_RISE_K / (rating or inf)) * (STACKED_FACTOR if stacked else 1.0)
     tau, limit = thermal.minutes or TYPICAL_MINUTES, thermal.limit or TYPICAL_LIMIT_C
     watts = flat_watts * duty
-    rise, room = watts * resistance, limit - ambient
-    reaches = 0.0 if room <= 0 else (-tau * log(1 - room / rise) if rise > room else inf)
-    return Warming(ambient, watts, ambient + rise, tau, limit, reaches, tau * log(2), tuple(estimate))
+    found = Warming(
+        ambient,
+        watts,
+        ambient + watts * resistance,
+        tau,
+        limit,
+        inf,
+        tau * log(2),
+        tuple(estimate),
+        hypot(*doubts),
+    )
+    return replace(found, reaches_limit=found.reaches(limit))
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Annotated, Literal, TypeAlias, TypeVar
 
+from low_tide.core.acoustics import FACING
 from low_tide.core.gear import (
     Amp,
     Attenuator,
@@ -66,11 +67,20 @@ class Link:
         return (self.a, self.b) if self.b else (self.a,)
 
 
+OPEN_AIR = "@open"
+"""What stands for a room where a unit stands in the open."""
+
+Facing: TypeAlias = Annotated[
+    Literal["at", "beside", "away"], Spec("It faces", names={key: name for key, (name, _) in FACING.items()})
+]
+
+
 @dataclass(frozen=True)
 class Placed:
     """A unit of gear in a hook-up. Settings left out stand at their default.
 
-    `room`: the room it stands in; `mount`: what keeps it off the floor; ids, empty where it is not said.
+    `room`: the room it stands in, or `OPEN_AIR`; `mount`: what keeps it off the floor; ids, empty where it is not
+    said. `facing`: by place, where a cabinet does not face it.
     `guarded`: controls that are taped or locked where they stand, so that no hand moves them by the way.
     """
 
@@ -78,6 +88,7 @@ class Placed:
     settings: Mapping[str, Setting] = field(default_factory=dict)
     room: Annotated[str, Spec("Stands in", le=64)] = ""
     mount: Annotated[str, Spec("On", le=64)] = ""
+    facing: Annotated[Mapping[str, Facing], Spec("Faces")] = field(default_factory=dict)
     guarded: Annotated[tuple[Annotated[str, Spec("Control", ge=1, le=60)], ...], Spec("Taped", le=60)] = ()
 
 
@@ -117,7 +128,7 @@ class Hookup:
 
     def gear_ids(self) -> tuple[str, ...]:
         """Every gear id it refers to, units first, each once."""
-        around = [i for p in self.units for i in (p.room, p.mount) if i]
+        around = [i for p in self.units for i in (p.room, p.mount) if i and i != OPEN_AIR]
         return tuple(dict.fromkeys([p.unit for p in self.units] + [link.lead for link in self.links] + around))
 
 
@@ -126,19 +137,42 @@ GearById: TypeAlias = Mapping[str, Unit]
 
 @dataclass(frozen=True)
 class Correction:
-    """What readings at a place add to its prediction: dB, ± dB, and how many readings it rests on."""
+    """What readings at a place add to its prediction: dB, ± dB, and how many readings it rests on.
+
+    They hold for the `cabinet` that sounded and the `room` it stood in. `turned_down`: something was turned down
+    before the power stage, by an amount nobody knows.
+    """
 
     offset: float
     spread: float
     readings: int
+    cabinet: str = ""
+    room: str = ""
+    turned_down: bool = False
+
+
+OTHER_CABINET_DB = 3.0
+"""The least ± of what readings of one cabinet say of another in the same room."""
 
 
 @dataclass(frozen=True)
 class Known:
     """What was found out by measuring: corrections by place, and the part of the listening allowance already used."""
 
-    corrections: Mapping[str, Correction] = field(default_factory=dict)
+    corrections: Mapping[str, tuple[Correction, ...]] = field(default_factory=dict)
     dose: float = 0.0
+
+    def correction(self, place: str, cabinet: str, room: str, turned_down: bool) -> Correction | None:
+        """What was learned at a place that holds for a cabinet in a room; None where nothing does.
+
+        What was read turned down says nothing of a hook-up that is not. The same cabinet comes before another, and
+        of one that is turned down what was read so before what was not.
+        """
+        fit = [c for c in self.corrections.get(place, ()) if c.room == room and (turned_down or not c.turned_down)]
+        best = max(fit, key=lambda c: (c.cabinet == cabinet, c.turned_down == turned_down, c.readings), default=None)
+        if best is None or best.cabinet == cabinet:
+            return best
+        return replace(best, spread=max(best.spread, OTHER_CABINET_DB))
 
 
 @dataclass(frozen=True)
@@ -185,6 +219,14 @@ class Rig:
         """The room a unit of the hook-up stands in, where that was said."""
         found = self.gear.get(self._placed[unit].room)
         return found if isinstance(found, Room) else None
+
+    def is_outside(self, unit: str) -> bool:
+        """Whether a unit of the hook-up stands in the open."""
+        return self._placed[unit].room == OPEN_AIR
+
+    def facing(self, unit: str, place: str) -> str:
+        """How a cabinet is turned towards a place; where nobody said, at it."""
+        return self._placed[unit].facing.get(place, "at")
 
     def mount_of(self, unit: str) -> Mount | None:
         """What keeps a unit of the hook-up off the floor."""
@@ -381,7 +423,7 @@ def problems(hookup: Hookup, gear: GearById) -> list[str]:
             found.append(f"{unit.name} is a lead: it goes between two sockets.")
         if isinstance(unit, Surrounding):
             found.append(f"{unit.name} is no unit: nothing is plugged into it.")
-        if placed.room and not isinstance(gear[placed.room], Room):
+        if placed.room not in ("", OPEN_AIR) and not isinstance(gear[placed.room], Room):
             found.append(f"{unit.name} cannot stand in {gear[placed.room].name}: that is no room.")
         if placed.mount and not isinstance(gear[placed.mount], Mount):
             found.append(f"{unit.name} cannot stand on {gear[placed.mount].name}: that is no mount.")

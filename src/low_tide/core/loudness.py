@@ -14,19 +14,41 @@ from low_tide.core.circuit import Output, outputs
 from low_tide.core.gear import Amp, Cabinet, Headphones, Interface, Load, Partition, Pedal, Place, ReAmp, Room
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.surroundings import Limit
-from low_tide.core.hookup import Rig, per_rig
+from low_tide.core.hookup import Correction, Rig, per_rig
 from low_tide.core.power import powers_of, seen_by
 from low_tide.core.response import Real
 from low_tide.core.units import figure
 
-SPREAD_SOURCE_DB = 2.0
-SPREAD_ROOM_DB = 2.0
-SPREAD_PARTITION_DB = 4.0
-SPREAD_OPEN_DB = 3.0
-"""How far estimates may be off, either way: sensitivity and player, a room, each partition, a way in the open."""
 
-SPREAD_REPEAT_DB = 1.0
-"""What two readings of the same thing differ by."""
+@dataclass(frozen=True)
+class Spread:
+    """A 90 % interval about a predicted level, dB: `up` and `down` from it. `up_c`: up, for dBC.
+
+    What is made of several parts has their squares summed.
+    """
+
+    up: float = 0.0
+    down: float = 0.0
+    up_c: float = 0.0
+
+    def with_(self, other: Spread) -> Spread:
+        """Of two parts that have nothing to do with each other."""
+        return Spread(hypot(self.up, other.up), hypot(self.down, other.down), hypot(self.up_c, other.up_c))
+
+
+def spread_words(spread: Spread) -> str:
+    """'± 5 dB', or '+7, −9 dB' where it is not the same both ways."""
+    up, down = figure(spread.up, 2), figure(spread.down, 2)
+    return f"± {up} dB" if up == down else f"+{up}, −{down} dB"
+
+
+SOURCE = Spread(2.0, 6.0, 2.0)
+"""Sensitivity, player and amp: a label is a ceiling, and speakers compress."""
+IN_A_ROOM = Spread(2.0, 2.0, 2.0)
+THROUGH_A_PARTITION = Spread(7.0, 7.0, 8.0)
+IN_THE_OPEN = Spread(3.0, 3.0, 3.0)
+IN_HEADPHONES = Spread(3.0, 3.0, 3.0)
+"""How far estimates may be off: usual figures, held against plausible rooms and walls in the tests."""
 
 OWN_NOISE_DBA = 35.0
 OWN_NOISE_SHAPE = np.array([-8.0, -6.0, -6.0, -7.0, -8.0, -10.0, -14.0, -20.0])
@@ -46,21 +68,22 @@ MOST_PARTITIONS = 3
 class Sounding:
     """A cabinet that sounds: `watts` into it and `at_one_metre` (dB, octave bands, shape (8,)).
 
-    `at_one_metre` None: it cannot be told, `why` says what is missing.
+    `at_one_metre` None: it cannot be told, `why` says what is missing. `signals`: the amps whose signal it sounds.
     """
 
     unit: str
     watts: float
     at_one_metre: Real | None
     why: str = ""
+    signals: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
 class Heard:
     """What is heard at a place. dBA and dBC None where it cannot be told; `why` says what is missing.
 
-    `spread` (± dB) and `readings` say how sure it is; `raw` is the dBA without readings. `limit`: the strictest
-    that holds during the session, or, where no hour is said, of the day. `over`: dB over it at the
+    `spread` says how sure it is and `readings` what that rests on; `raw` is the dBA without readings. `limit`: the
+    strictest that holds during the session, or, where no hour is said, of the day. `over`: dB over it at the
     edge of the spread, None without a limit or a level. `at_most`: something is turned down before the power
     stage, by an unknown amount. `way`: how sound gets there, and what in it decides, where that was asked for.
     """
@@ -70,7 +93,7 @@ class Heard:
     dba: float | None
     dbc: float | None
     raw: float | None
-    spread: float
+    spread: Spread
     readings: int
     limit: Limit | None
     hour_said: bool
@@ -79,6 +102,11 @@ class Heard:
     why: str = ""
     way: str = ""
     at_most: bool = False
+
+    @property
+    def most(self) -> float:
+        """dBA at the upper edge of the spread; −inf where nothing can be told."""
+        return -inf if self.dba is None else self.dba + self.spread.up
 
 
 def reach(output: Output, seen: float) -> float:
@@ -107,12 +135,13 @@ def pressure_db(drivers: tuple[Driver, ...], watts: tuple[float, ...]) -> float 
 
 
 @per_rig
-def _driven(rig: Rig) -> tuple[tuple[str, float, float | None], ...]:
-    """(cabinet, watts, dB at 1 m) of every cabinet that is driven; None where a sensitivity is not known."""
+def _driven(rig: Rig) -> tuple[tuple[str, float, float | None, frozenset[str]], ...]:
+    """(cabinet, watts, dB at 1 m, amps) of every cabinet that is driven; None where a sensitivity is not known."""
     seen = {s.output: s.impedance for s in seen_by(rig)}
     levels: dict[str, list[float]] = {}
     watts: dict[str, float] = {}
     unknown: set[str] = set()
+    signals: dict[str, set[str]] = {}
     for output in outputs(rig):
         taken = powers_of(rig, output)
         whole = sum(flat for _, flat in taken.values())
@@ -124,15 +153,20 @@ def _driven(rig: Rig) -> tuple[tuple[str, float, float | None], ...]:
             if sum(each) <= 0:
                 continue
             watts[unit] = watts.get(unit, 0.0) + sum(each)
+            signals.setdefault(unit, set()).add(output.amp)
             level = pressure_db(cabinet.drivers, each)
             if level is None:
                 unknown.add(unit)
             else:
                 levels.setdefault(unit, []).append(level)
     return tuple(
-        (unit, power, None if unit in unknown else 10 * log10(sum(10 ** (x / 10) for x in levels[unit])))
+        (unit, power, None if unit in unknown else _energies(levels[unit]), frozenset(signals[unit]))
         for unit, power in watts.items()
     )
+
+
+def _energies(levels: list[float]) -> float:
+    return 10 * log10(sum(10 ** (level / 10) for level in levels))
 
 
 def soundings(rig: Rig) -> tuple[Sounding, ...]:
@@ -141,14 +175,14 @@ def soundings(rig: Rig) -> tuple[Sounding, ...]:
     Several outputs into one cabinet add up by energy; its drivers on one output by pressure.
     """
     found = []
-    for unit, power, level in _driven(rig):
+    for unit, power, level, signals in _driven(rig):
         if level is None:
-            found.append(Sounding(unit, power, None, f"the sensitivity of {rig.name(unit)} is not known"))
+            found.append(Sounding(unit, power, None, f"the sensitivity of {rig.name(unit)} is not known", signals))
             continue
         bands = level + acoustics.programme_octaves()
         if rig.settings(unit).get("place") == "cupboard":
             bands = bands - np.array(acoustics.REDUCTION["cupboard"][1])
-        found.append(Sounding(unit, power, bands))
+        found.append(Sounding(unit, power, bands, signals=signals))
     return tuple(found)
 
 
@@ -163,10 +197,10 @@ def is_turned_down_before(rig: Rig) -> bool:
 
 @dataclass(frozen=True)
 class Arrived:
-    """Sound at a place: octave bands (dB) and how far the way to it may be off (± dB)."""
+    """Sound at a place: octave bands (dB), and how far the way to it may be off."""
 
     bands: Real
-    spread: float
+    spread: Spread
 
 
 def _ways(rig: Rig, start: str, end: str) -> Iterator[tuple[Partition, ...]]:
@@ -188,27 +222,41 @@ def _ways(rig: Rig, start: str, end: str) -> Iterator[tuple[Partition, ...]]:
     yield from go(start, (), frozenset({start}))
 
 
-def arriving(rig: Rig, source: Real, room: Room, place: Place, distance: float | None = None) -> Arrived | None:
-    """Octave levels (dB) at a place from a source of these levels at 1 m that stands in `room`; None without a way.
+@dataclass(frozen=True)
+class Source:
+    """Something that sounds in a room, or in the open where `room` is None: dB at 1 m on axis and Q, octave bands."""
 
-    `distance` (m) stands in for the place's own. Estimates: rooms are diffuse, their absorption the same in
-    every band, and partitions as their records say.
+    at_one_metre: Real
+    directivity: Real
+    room: Room | None
+    facing: str = "at"
+
+
+def arriving(rig: Rig, source: Source, place: Place, distance: float | None = None) -> Arrived | None:
+    """Octave levels (dB) at a place from a source; None without a way.
+
+    `distance` (m) stands in for the place's own. Estimates: rooms are diffuse, and partitions as their records say.
     """
-    power = acoustics.power_level(source)
-    away = distance or place.distance
+    away, room = distance or place.distance, source.room
+    if room is None:
+        if place.room:
+            return None
+        return Arrived(acoustics.in_the_open(source.at_one_metre, away, source.facing), IN_THE_OPEN)
+    power = acoustics.power_level(source.at_one_metre, source.directivity)
     if place.room == room.id:
-        return Arrived(acoustics.room_level(power, away, room.room_constant()), SPREAD_ROOM_DB)
+        towards = acoustics.towards(source.directivity, source.facing)
+        return Arrived(acoustics.room_level(power, away, room.room_constants(), towards), IN_A_ROOM)
     found, spreads = [], []
     for way in _ways(rig, room.id, place.room):
-        level, spread = acoustics.room_level(power, inf, room.room_constant()), SPREAD_ROOM_DB
+        level, spread = acoustics.room_level(power, inf, room.room_constants(), source.directivity), IN_A_ROOM
         here = room.id
         for p in way:
             there = p.other if p.between == here else p.between
-            spread = hypot(spread, SPREAD_PARTITION_DB)
+            spread = spread.with_(THROUGH_A_PARTITION)
             behind = rig.gear.get(there)
             if there == "":
                 level = acoustics.to_the_open(level, p.reduction(), p.area(), away)
-                spread = hypot(spread, SPREAD_OPEN_DB)
+                spread = spread.with_(IN_THE_OPEN)
             elif isinstance(behind, Room):
                 level = acoustics.through_partition(level, p.reduction(), p.area(), behind.absorption())
             else:
@@ -225,28 +273,32 @@ def arriving(rig: Rig, source: Real, room: Room, place: Place, distance: float |
 
 def predicted_bands(
     rig: Rig, place: Place, distance: float | None = None, silent: frozenset[str] = frozenset()
-) -> tuple[Real | None, float, str]:
-    """Octave levels (dB) at a place without readings, ± dB, and why they cannot be told where they are None.
+) -> tuple[Real | None, Spread, str]:
+    """Octave levels (dB) at a place without readings, how sure they are, and why they cannot be told where they are
+    None.
 
-    Cabinets that are `silent` are left out.
+    Cabinets that are `silent` are left out. Those on one signal add up by pressure low down, by energy above.
     """
     sounding = tuple(s for s in soundings(rig) if s.unit not in silent)
     if not sounding:
-        return None, 0.0, "no cabinet is driven"
-    bands, spreads = [], []
+        return None, Spread(), "no cabinet is driven"
+    by_signal: dict[frozenset[str], list[Arrived]] = {}
     for each in sounding:
-        room = rig.room_of(each.unit)
+        room, cabinet = rig.room_of(each.unit), rig.gear[each.unit]
+        assert isinstance(cabinet, Cabinet)
         if each.at_one_metre is None:
-            return None, 0.0, each.why
-        if room is None:
-            return None, 0.0, f"it is not said in which room {rig.name(each.unit)} stands"
-        arrived = arriving(rig, each.at_one_metre, room, place, distance)
+            return None, Spread(), each.why
+        if room is None and not rig.is_outside(each.unit):
+            return None, Spread(), f"it is not said in which room {rig.name(each.unit)} stands"
+        source = Source(each.at_one_metre, cabinet.beaming(), room, rig.facing(each.unit, place.id))
+        arrived = arriving(rig, source, place, distance)
         if arrived is not None:
-            bands.append(arrived.bands)
-            spreads.append(arrived.spread)
-    if not bands:
-        return None, 0.0, NO_WAY
-    return acoustics.energy_sum(bands), hypot(max(spreads), SPREAD_SOURCE_DB), ""
+            by_signal.setdefault(each.signals, []).append(arrived)
+    if not by_signal:
+        return None, Spread(), NO_WAY
+    bands = [acoustics.signal_sum([a.bands for a in together]) for together in by_signal.values()]
+    widest = max((a.spread for together in by_signal.values() for a in together), key=lambda s: s.up)
+    return acoustics.energy_sum(bands), SOURCE.with_(widest), ""
 
 
 def limit_of(rig: Rig, place: Place) -> Limit | None:
@@ -260,7 +312,8 @@ def way_words(rig: Rig, place: Place) -> str:
     cabinet = cabinet_of(rig)
     room = rig.room_of(cabinet.id) if cabinet else None
     if room is None:
-        return ""
+        outside = cabinet is not None and rig.is_outside(cabinet.id) and not place.room
+        return f"in the open, {figure(place.distance)} m from the cabinet" if outside else ""
     if room.id == place.room:
         return f"in {room.name}, {figure(place.distance)} m from the cabinet"
     ways = sorted(_ways(rig, room.id, place.room), key=len)
@@ -275,19 +328,28 @@ def way_words(rig: Rig, place: Place) -> str:
 def heard_at(rig: Rig, place: Place, silent: frozenset[str] = frozenset()) -> Heard:
     """What is heard at one place, with what its readings taught; cabinets that are `silent` left out."""
     bands, spread, why = predicted_bands(rig, place, silent=silent)
-    known = rig.known.corrections.get(place.id)
+    at_most = is_turned_down_before(rig)
+    known = learned_at(rig, place)
     offset, readings = (known.offset, known.readings) if known else (0.0, 0)
     if known:
-        spread = hypot(known.spread, SPREAD_REPEAT_DB)
+        spread = Spread(known.spread, known.spread, known.spread)
     limit, said = limit_of(rig, place), bool(rig.hookup.occasion.hour)
     base = (place.id, place.name)
     if bands is None:
         return Heard(*base, None, None, None, spread, readings, limit, said, place.ears, why=why)
     dba, dbc = (acoustics.weighted_level(bands, w) for w in ("A", "C"))
-    at_most = is_turned_down_before(rig)
     level = (dba + offset, dbc + offset, dba)
-    over = dba + offset + spread - limit.level if limit else None
+    over = dba + offset + spread.up - limit.level if limit else None
     return Heard(*base, *level, spread, readings, limit, said, place.ears, over, at_most=at_most)
+
+
+def learned_at(rig: Rig, place: Place) -> Correction | None:
+    """What readings at a place teach about the cabinet that is loudest in this hook-up, where it stands."""
+    cabinet = cabinet_of(rig)
+    if cabinet is None:
+        return None
+    room = rig.room_of(cabinet.id)
+    return rig.known.correction(place.id, cabinet.id, room.id if room else "", is_turned_down_before(rig))
 
 
 def heard(rig: Rig, silent: frozenset[str] = frozenset()) -> tuple[Heard, ...]:
@@ -311,12 +373,17 @@ def beside(level: float, rest: float | None) -> float | None:
 
 @dataclass(frozen=True)
 class Phones:
-    """Headphones on an output: `most` dB at the end of its travel, as far as it is let go."""
+    """Headphones on an output: `most` dB at the end of its travel, as far as it is let go, ± `spread`.
+
+    `typical`: what of it nobody measured.
+    """
 
     headphones: str
     interface: str
     socket: str
     most: float
+    spread: float = IN_HEADPHONES.up
+    typical: tuple[str, ...] = ()
 
 
 def phones(rig: Rig) -> tuple[Phones, ...]:
@@ -331,8 +398,23 @@ def phones(rig: Rig) -> tuple[Phones, ...]:
         pair, desk = rig.gear[plug.unit], rig.gear[out.unit]
         if isinstance(pair, Headphones) and isinstance(desk, Interface):
             volts, ohms = desk.phones_volts(out.socket, float(rig.settings(out.unit)[f"{out.socket}.stop"]))
-            found.append(Phones(plug.unit, out.unit, out.socket, pair.level(volts, ohms)))
+            typical = tuple(f"{g.name}: {name} typical, not measured" for g in (pair, desk) for name in g.typical)
+            level = pair.level(volts, ohms)
+            found.append(Phones(plug.unit, out.unit, out.socket, level, typical=typical))
     return tuple(found)
+
+
+def listening_level(rig: Rig) -> tuple[float | None, str]:
+    """The most that may reach one's own ears at one time, dB at the edge of what is sure, and where.
+
+    The loudest place one's own ears are at and the loudest pair of headphones, summed: who has them on hears both.
+    """
+    rooms = [(h.most, h.name) for h in heard(rig) if h.ears and h.dba is not None]
+    pairs = [(p.most + p.spread, f"{rig.name(p.headphones)}, at full travel") for p in phones(rig)]
+    loudest = [max(found) for found in (rooms, pairs) if found]
+    if not loudest:
+        return None, ""
+    return _energies([level for level, _ in loudest]), " and ".join(where for _, where in loudest)
 
 
 def own_noise(rig: Rig, unit: str) -> tuple[float, bool] | None:
@@ -346,10 +428,10 @@ def own_noise(rig: Rig, unit: str) -> tuple[float, bool] | None:
 def noise_at(rig: Rig, unit: str, dba: float, place: Place) -> float | None:
     """What a box's own noise (dBA at 1 m) comes to at a place, dBA; None where its room or a way is not known."""
     room = rig.room_of(unit)
-    if room is None:
+    if room is None and not rig.is_outside(unit):
         return None
     bands = OWN_NOISE_SHAPE + (dba - acoustics.weighted_level(OWN_NOISE_SHAPE, "A"))
-    arrived = arriving(rig, bands, room, place)
+    arrived = arriving(rig, Source(bands, np.ones_like(bands), room), place)
     return None if arrived is None else acoustics.weighted_level(arrived.bands, "A")
 
 

@@ -14,8 +14,9 @@ from low_tide.core.capture import Levels
 from low_tide.core.checks.moves import tape
 from low_tide.core.circuit import node_of, nominal_network, outputs, real_network
 from low_tide.core.gear import Amp, Cabinet, Interface, Lead, ReAmp, TapBox
+from low_tide.core.gear.base import DirectCurrent, least_known
 from low_tide.core.hookup import End, Link, Rig
-from low_tide.core.loudness import heard
+from low_tide.core.loudness import heard, spread_words
 from low_tide.core.network import input_impedance
 from low_tide.core.power import powers
 from low_tide.core.preferences import Preferences
@@ -35,8 +36,11 @@ PHASES: dict[str, str] = {
     "switch_off": "Switch off",
 }
 
-METER_TOLERANCE = 0.15
-"""A meter reading further off than this is a stop: something else hangs on the lead."""
+METER_TOLERANCE, METER_OHMS = 0.15, 0.5
+"""A meter reading further off than this part, or these Ω where they are more, is a stop: something else hangs on the
+lead. Probes alone have 0.3 Ω."""
+RATED_SPAN = (0.6, 1.1)
+"""Direct current sees this part of the rated impedance, where nothing better is known."""
 
 SWITCH_ON = "switched-on"
 SWITCH_OFF = "switched-off"
@@ -58,17 +62,53 @@ def _step(phase: Phase, text: str, expect: str = "", units: tuple[str, ...] = ()
     return Step(digest, phase, text, expect, units)
 
 
-def meter_ohms(rig: Rig, link: Link, amp_end: End) -> float | None:
-    """DC ohms a multimeter should show at this lead's unplugged amp end; None when it hangs free."""
+@dataclass(frozen=True)
+class MeterOhms:
+    """What a multimeter should show: about `ohms`, from `low` to `high`. `known`: how well that is known."""
+
+    ohms: float
+    low: float
+    high: float
+    known: DirectCurrent
+
+
+def meter_ohms(rig: Rig, link: Link, amp_end: End) -> MeterOhms | None:
+    """What a multimeter should show at this lead's unplugged amp end; None when it hangs free.
+
+    It measures with direct current, so the coils' own resistance through their wiring, never what a curve dips to.
+    """
     far = link.b if link.a == amp_end else link.a
     if far is None:
         return None
     links = tuple(Link(k.lead, far) if k is link else k for k in rig.hookup.links)
     unplugged = Rig(replace(rig.hookup, links=links), rig.gear)
-    near_dc = np.array([1e-3])
-    ohms = float(abs(input_impedance(real_network(unplugged, near_dc), node_of(far))[0]))
+    nominal = nominal_network(unplugged)
+    reach = nominal.connected(node_of(far))
+    behind = {e.unit for e, pair in zip(nominal.elements, nominal.ends, strict=True) if set(pair) & reach}
+    known = least_known(rig.gear[u].direct_current() for u in behind)
     conductor = rig.conductor(link)
-    return ohms + (conductor.resistance() if isinstance(conductor, Lead) else 0.02)
+    lead = conductor.resistance() if isinstance(conductor, Lead) else 0.02
+    if known == "unknown":
+        rated = float(abs(input_impedance(nominal, node_of(far))[0]))
+        low, high = (part * rated + lead for part in RATED_SPAN)
+        return MeterOhms(rated, low, high, known)
+    near_dc = np.array([1e-3])
+    ohms = float(abs(input_impedance(real_network(unplugged, near_dc), node_of(far))[0])) + lead
+    off = max(METER_TOLERANCE * ohms, METER_OHMS)
+    return MeterOhms(ohms, max(0.0, ohms - off), ohms + off, known)
+
+
+def meter_words(found: MeterOhms) -> str:
+    """What is expected, and what to do where it is not met."""
+    span = f"{figure(found.low)} Ω or over {figure(found.high)} Ω"
+    if found.known == "unknown":
+        return (
+            f"between {figure(found.low)} and {figure(found.high)} Ω on a multimeter, for {figure(found.ohms)} Ω rated:"
+            " the coil's own resistance is not known. Outside that: stop"
+        )
+    if found.known == "typical":
+        return f"about {figure(found.ohms)} Ω on a multimeter, from a typical coil. Under {span}: look first"
+    return f"about {figure(found.ohms)} Ω on a multimeter. Under {span}: stop"
 
 
 def _settings(rig: Rig) -> Iterator[Step]:
@@ -103,15 +143,14 @@ def _meter(rig: Rig) -> Iterator[Step]:
         for end in link.ends():
             if not isinstance(rig.gear[end.unit], Amp) or rig.socket(end).level != "speaker":
                 continue
-            ohms = meter_ohms(rig, link, end)
-            if ohms is None or not isfinite(ohms):
+            found = meter_ohms(rig, link, end)
+            if found is None or not isfinite(found.ohms):
                 continue
-            low, high = ohms * (1 - METER_TOLERANCE), ohms * (1 + METER_TOLERANCE)
             name = rig.conductor(link).name
             yield _step(
                 "before",
                 f"Amp off: pull {name} out of {rig.label(end)}, measure at its plug, and put it back",
-                f"about {figure(ohms)} Ω on a multimeter. Under {figure(low)} Ω or over {figure(high)} Ω: stop",
+                meter_words(found),
                 (end.unit,),
             )
 
@@ -202,7 +241,7 @@ def _heard(rig: Rig) -> Iterator[Step]:
             continue
         bound = f"; the limit is {figure(h.limit.level)} dBA from {h.limit.start}" if h.limit else ""
         about = "at most about" if h.at_most else "about"
-        expect = f"{about} {figure(h.dba, 2)} dBA ± {figure(h.spread, 2)}{bound}"
+        expect = f"{about} {figure(h.dba, 2)} dBA, {spread_words(h.spread)}{bound}"
         yield _step("bring_up", f"Sound level meter at {h.name}, A, slow", expect)
     for unit, box in warm_boxes(rig):
         if box is not None and isfinite(box.reaches_limit):

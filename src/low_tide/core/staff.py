@@ -153,7 +153,7 @@ def bounds(
 
 def _kept(at: Heard, rest: float | None) -> float | None:
     """The level (dBA) of one cabinet that just keeps a place's limit beside the rest; None where none does."""
-    return None if at.limit is None else beside(at.limit.level - at.spread, rest)
+    return None if at.limit is None else beside(at.limit.level - at.spread.up, rest)
 
 
 def _advised(
@@ -208,7 +208,7 @@ def _wish(rig: Rig, here: Heard | None) -> float | None:
     if occasion.level is not None and here.place == occasion.place:
         return occasion.level
     if here.limit and (here.over is None or here.over > 0):
-        return here.limit.level - here.spread
+        return here.limit.level - here.spread.up
     return here.dba
 
 

@@ -23,7 +23,18 @@ def warm_boxes(rig: Rig) -> tuple[tuple[str, Warming | None], ...]:
     occasion = rig.hookup.occasion
     duty = DUTY[occasion.playing][1]
     return tuple(
-        (unit, warming(gear.warms, gear.rating, watts, duty, occasion.ambient))
+        (
+            unit,
+            warming(
+                gear.warms,
+                gear.rating,
+                watts,
+                duty,
+                occasion.ambient,
+                gear.rating_kind == "amp_label",
+                rig.settings(unit).get("air") == "stacked",
+            ),
+        )
         for unit, gear in rig.units()
         if isinstance(gear, Load | Attenuator | ReAmp) and (watts := heat_in(rig, unit)) >= LEAST_WATTS
     )

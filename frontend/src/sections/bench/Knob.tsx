@@ -48,7 +48,7 @@ export function Knob(props: Props) {
       <button
         type="button"
         aria-pressed={view.taped}
-        aria-label={view.taped ? `Take the tape off: ${where}` : `Tape where it stands: ${where}`}
+        aria-label={view.taped ? `taped: take the tape off, ${where}` : `Tape where it stands: ${where}`}
         title={view.taped ? "taped: no hand moves it by the way; take the tape off" : "tape it where it stands"}
         onClick={tape}
         className={`flex min-h-[24px] min-w-[24px] shrink-0 items-center justify-center gap-0.5 rounded text-[11px] ${view.taped ? "text-ink" : "no-print text-ink-2 opacity-0 group-hover/tape:opacity-100 group-focus-within/tape:opacity-100 focus-visible:opacity-100"}`}

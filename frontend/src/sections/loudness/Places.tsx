@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Change } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
-import { short } from "../../parts/table";
+import { about, short } from "../../parts/table";
 import { dba, type Heard, type Loudness } from "./useLoudness";
 
 const SELECT = "rounded border border-line bg-sheet px-1 py-0.5 text-[13px]";
@@ -65,9 +65,9 @@ function Gauge({ heard, full, scale }: { heard: Heard; full: number | null; scal
         <g>
           <rect x="0" y={7} width={at(level)} height={16} className="fill-water" />
           <rect
-            x={at(level - spread)}
+            x={at(level - spread.down)}
             y={12}
-            width={width(level - spread, level + spread)}
+            width={width(level - spread.down, level + spread.up)}
             height={6}
             className="fill-deep"
           />
@@ -75,7 +75,7 @@ function Gauge({ heard, full, scale }: { heard: Heard; full: number | null; scal
             <rect
               x={at(limit.level)}
               y={7}
-              width={width(limit.level, level + spread)}
+              width={width(limit.level, level + spread.up)}
               height={16}
               className="fill-caution opacity-40"
             />
@@ -135,13 +135,19 @@ export function Places({
   onPlace: (place: string) => void;
 }) {
   const { staff } = loudness;
+  const here = staff.places.find((p) => p.place === staff.place);
+  const turn = (unit: string, towards: string, facing: string) =>
+    onChange([
+      { op: "stand", unit, room: null, mount: null, towards, facing: (facing || "at") as Facing },
+    ]);
   const scale = scaleOf(staff);
   const table = {
-    head: ["Place", "Now, dBA", "±, dB", "Now, dBC", "Nothing between, dBA", "Limit, dBA", "Readings"],
+    head: ["Place", "Now, dBA", "Up to, dBA", "Down to, dBA", "Now, dBC", "Nothing between, dBA", "Limit, dBA", "Readings"],
     rows: staff.places.map((p, i) => [
       p.name,
       p.dba == null ? null : Math.round(p.dba),
-      short(Number(p.spread.toPrecision(2))),
+      p.dba == null ? null : Math.round(p.dba + p.spread.up),
+      p.dba == null ? null : Math.round(p.dba - p.spread.down),
       p.dbc == null ? null : Math.round(p.dbc),
       staff.full[i] == null ? null : Math.round(staff.full[i]),
       p.limit ? `${p.limit.level} from ${p.limit.start} to ${p.limit.end}` : null,
@@ -194,7 +200,7 @@ export function Places({
                     <p>
                       {p.at_most && "at most "}
                       <b className="text-[15px]">{dba(p.dba)}</b>{" "}
-                      <span className="text-ink-2">± {Math.round(p.spread)} dB</span>
+                      <span className="text-ink-2">{about(p.spread)}</span>
                     </p>
                   )}
                   <p className="text-ink-2">
@@ -237,6 +243,18 @@ export function Places({
                     options={loudness.mounts}
                     onChoose={(mount) => onChange([{ op: "stand", unit: s.unit, room: null, mount }])}
                   />
+                  {here && (
+                    <>
+                      and faces
+                      <Choice
+                        label={`${s.name}: how it is turned towards ${here.name}`}
+                        value={(s.facing ?? {})[here.place] ?? ""}
+                        none={here.name}
+                        options={loudness.facings}
+                        onChoose={(facing) => turn(s.unit, here.place, facing)}
+                      />
+                    </>
+                  )}
                 </>
               )}
             </div>

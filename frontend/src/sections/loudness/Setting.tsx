@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Change } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
-import { short, signed, watts } from "../../parts/table";
+import { about, short, signed, watts } from "../../parts/table";
 import { Outcome } from "../bench/Outcome";
 import { dba, lasts, type Rung, type Staff } from "./useLoudness";
 
@@ -84,7 +84,7 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
                 <>
                   <dt className="text-ink-2">Prediction</dt>
                   <dd>
-                    ± {short(Number(here.spread.toPrecision(2)))} dB, {here.at_most && "the most it can be, "}
+                    {about(here.spread)}, {here.at_most && "the most it can be, "}
                     {here.readings
                       ? `${here.readings} reading${here.readings === 1 ? "" : "s"}`
                       : "an estimate"}

@@ -1,5 +1,5 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
-import { signed } from "../../parts/table";
+import { about, signed } from "../../parts/table";
 import { Column, type Placed } from "./Column";
 import { spread } from "./spread";
 import { dba, type Rung, type Staff } from "./useLoudness";
@@ -122,14 +122,14 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
         <g>
           <rect
             x={SCALE + 1}
-            y={y(here.dba + here.spread)}
+            y={y(here.dba + here.spread.up)}
             width={7}
-            height={Math.max(2, y(here.dba - here.spread) - y(here.dba + here.spread))}
+            height={Math.max(2, y(here.dba - here.spread.down) - y(here.dba + here.spread.up))}
             className="fill-water"
           />
           <path d={`M${SCALE - 6} ${y(here.dba)}h20`} className="stroke-ink" strokeWidth={2.5} />
           <text x={SCALE + 18} y={labels.at(-1)} className="halo fill-ink text-[12px] font-semibold">
-            now {dba(here.dba)} ± {Math.round(here.spread)}
+            now {dba(here.dba)}, {about(here.spread)}
           </text>
         </g>
       )}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from math import isfinite
 
 from low_tide.core.changes import SetControl, SetOccasion, Stand
@@ -15,13 +15,15 @@ from low_tide.core.hearing import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, do
 from low_tide.core.heat import DUTY
 from low_tide.core.loudness import (
     COARSE_DB,
+    IN_A_ROOM,
     NO_WAY,
-    SPREAD_PARTITION_DB,
+    THROUGH_A_PARTITION,
     Heard,
     beside,
     heard_at,
     noise_at,
     own_noise,
+    spread_words,
     together,
 )
 from low_tide.core.power import downstream, powers
@@ -47,7 +49,7 @@ def duration(hours: float) -> str:
 def _level(heard: Heard) -> str:
     rests = f"{heard.readings} reading{'s' if heard.readings > 1 else ''}" if heard.readings else "estimated"
     about = "At most about" if heard.at_most else "About"
-    return f"{about} {figure(heard.dba or 0.0)} dBA ± {figure(heard.spread, 2)} ({rests})"
+    return f"{about} {figure(heard.dba or 0.0)} dBA, {spread_words(heard.spread)} ({rests})"
 
 
 def _mends(case: Case, down_db: float) -> list[Fix]:
@@ -76,7 +78,7 @@ def _mends(case: Case, down_db: float) -> list[Fix]:
 def _rooms(case: Case) -> list[Fix]:
     """Saying where the cabinets stand, for each room there is."""
     rooms = [g for g in case.rig.gear.values() if isinstance(g, Room) and not g.archived]
-    lost = [u for u, _ in case.rig.cabinets() if case.rig.room_of(u) is None]
+    lost = [u for u, _ in case.rig.cabinets() if case.rig.room_of(u) is None and not case.rig.is_outside(u)]
     return [
         Fix(
             f"{case.rig.name(lost[0]) if len(lost) == 1 else 'They'} stand{'s' if len(lost) == 1 else ''} in {r.name}",
@@ -96,7 +98,7 @@ def _since(case: Case, h: Heard, limit: Limit, hours: float) -> str:
     if not hours:
         return "."
     first = _place(case, h).limit_within(case.rig.hookup.occasion.hour, AT_ONCE_H)
-    if first and h.dba is not None and h.dba + h.spread > first.level:
+    if first and h.most > first.level:
         return f", and more so from {limit.start}."
     return f" from {limit.start}, before the session ends."
 
@@ -147,7 +149,7 @@ def over_limit(case: Case) -> Iterator[Finding]:
                 sounds,
             )
             continue
-        surely = h.dba is not None and h.dba - h.spread > h.limit.level
+        surely = h.dba is not None and h.dba - h.spread.down > h.limit.level
         until = h.limit.begins_after(case.rig.hookup.occasion.hour) if h.hour_said else 0.0
         yield Finding(
             "over-limit",
@@ -173,43 +175,70 @@ def _school(case: Case, exposures: list[tuple[float, float]]) -> School:
     return School("Listening limit", LISTENING_NAMES[chosen], others)
 
 
+@dataclass(frozen=True)
+class _Listening:
+    """What may reach the ears at one time: dBA at the edge of what is sure, where, in words, and what it rests on."""
+
+    where: str
+    level: float
+    said: str
+    typical: tuple[str, ...]
+
+
+def _listening(case: Case) -> Iterator[_Listening]:
+    """Every place one's own ears are at, with the loudest pair of headphones on; the headphones alone without one."""
+    pair = max(case.phones, key=lambda p: p.most, default=None)
+    loud = pair.most + pair.spread if pair else None
+    on = f"; {case.rig.name(pair.headphones)} at full travel up to {figure(loud or 0.0)} dB" if pair else ""
+    marks = (*pair.typical, "headphones: level at the end of their travel, an estimate") if pair else ()
+    rooms = [h for h in case.heard if h.ears and h.dba is not None]
+    for h in rooms:
+        estimated = () if h.readings else (f"{h.name}: level predicted, not measured",)
+        yield _Listening(h.name, together(h.most, loud) or h.most, f"{_level(h)}{on}", (*estimated, *marks))
+    if pair and loud is not None and not rooms:
+        name = case.rig.name(pair.headphones)
+        yield _Listening(name, loud, f"Up to {figure(loud)} dB at the end of their travel", marks)
+
+
 @check("dose", FAMILY, "Listening through the session is over the school's allowance, or anywhere over 115 dBA.")
 def dose_check(case: Case) -> Iterator[Finding]:
     school, occasion = case.preferences.listening, case.rig.hookup.occasion
     hours = occasion.hours * DUTY[occasion.playing][1]
     span = "week" if LISTENING[school].days > 1 else "day"
-    for h in case.heard:
-        if not h.ears or h.dba is None:
-            continue
-        worst = h.dba + h.spread
+    for each in _listening(case):
+        worst = each.level
         if worst > NO_ALLOWANCE_DBA:
             yield Finding(
                 "dose",
                 "caution",
-                f"{h.name} may be too loud for any time at all.",
-                f"{_level(h)}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows anything. Turn down, or go out.",
+                f"{each.where} may be too loud for any time at all.",
+                f"{each.said}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows anything. Turn down, or go out.",
                 fixes=tuple(_mends(case, worst - NO_ALLOWANCE_DBA)),
                 school=_school(case, [(worst, hours)]),
+                typical=each.typical,
+                which=each.where,
             )
             continue
         used = case.rig.known.dose + dose([(worst, hours)], school)
         played = f"{figure(occasion.hours, 2)} h with {DUTY[occasion.playing][0]}, {duration(hours)} of sound"
         before = f", {figure(case.rig.known.dose * 100, 2)} % was used before" if case.rig.known.dose > 0.005 else ""
         allowed = duration(allowed_hours(worst, school))
-        said = f"{_level(h)}. At the edge of that {allowed} a {span} are allowed; planned are {played}{before}."
+        said = f"{each.said}. At the edge of that {allowed} a {span} are allowed; planned are {played}{before}."
         if used > 1:
             yield Finding(
                 "dose",
                 "caution",
-                f"More than {'this week’s' if span == 'week' else 'a day’s'} listening at {h.name}.",
+                f"More than {'this week’s' if span == 'week' else 'a day’s'} listening at {each.where}.",
                 f"{said} That is {'far more' if not isfinite(used) else figure(used, 2) + ' times'} what is allowed."
                 " Hearing does not come back.",
                 fixes=tuple(_mends(case, worst - level_for(max(hours, 0.05), school))),
                 school=_school(case, [(worst, hours)]),
+                typical=each.typical,
+                which=each.where,
             )
         else:
-            text = f"Listening at {h.name} is within what the {span} allows."
-            yield Finding("dose", "fine", text, said, school=_school(case, [(worst, hours)]))
+            text = f"Listening at {each.where} is within what the {span} allows."
+            yield Finding("dose", "fine", text, said, school=_school(case, [(worst, hours)]), typical=each.typical)
 
 
 @check("headphones-loud", FAMILY, "A headphone output can be turned up past what the school allows for the session.")
@@ -217,10 +246,13 @@ def headphones_loud(case: Case) -> Iterator[Finding]:
     school, hours = case.preferences.listening, case.rig.hookup.occasion.hours
     bound = level_for(hours, school)
     for each in case.phones:
-        if each.most <= bound:
+        most = each.most + each.spread
+        if most <= bound:
             continue
+        sure = each.most > bound
+        reaches = f"can reach {figure(each.most)}" if sure else f"may reach {figure(most)}"
         stop = f"{each.socket}.stop"
-        down = float(int(float(case.rig.settings(each.interface)[stop]) - (each.most - bound) - 1))
+        down = float(int(float(case.rig.settings(each.interface)[stop]) - (most - bound) - 1))
         allowed = allowed_hours(each.most, school)
         fixes: tuple[Fix, ...] = ()
         if down >= -60:
@@ -229,17 +261,19 @@ def headphones_loud(case: Case) -> Iterator[Finding]:
         yield Finding(
             "headphones-loud",
             "caution",
-            f"{case.rig.name(each.headphones)} can reach {figure(each.most)} dB.",
+            f"{case.rig.name(each.headphones)} {reaches} dB.",
             f"At the end of its travel {case.rig.name(each.interface)} drives them to that: "
             + (f"{duration(allowed)} of it are allowed." if allowed else "no time of it is allowed.")
-            + f" For {figure(hours, 2)} h at most {figure(bound)} dBA. Set a stop where the maker provides one.",
+            + f" For {figure(hours, 2)} h at most {figure(bound)} dBA. Set a stop where the maker provides one."
+            + ("" if sure else f" It is ± {figure(each.spread)} dB: look both up, or measure."),
             (each.headphones, each.interface),
             fixes=fixes,
+            typical=(*each.typical, "level from sensitivity and output volts, an estimate"),
             school=School(
                 "Listening limit",
                 LISTENING_NAMES[school],
                 tuple(
-                    SchoolView(LISTENING_NAMES[s], "caution" if each.most > level_for(hours, s) else "fine")
+                    SchoolView(LISTENING_NAMES[s], "caution" if most > level_for(hours, s) else "fine")
                     for s in LISTENING_NAMES
                     if s != school
                 ),
@@ -302,7 +336,7 @@ def not_silent(case: Case) -> Iterator[Finding]:
         dba, estimated = noise
         for place in case.rig.places():
             limit, there = place.strictest(), noise_at(case.rig, unit, dba, place)
-            spread = SPREAD_PARTITION_DB if estimated else 2.0
+            spread = THROUGH_A_PARTITION.up if estimated else IN_A_ROOM.up
             if limit is None or there is None or there + spread <= limit.level:
                 continue
             yield Finding(

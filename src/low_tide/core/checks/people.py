@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from low_tide.core.changes import SetControl, describe, touches_speaker_side
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import Finding, Fix
-from low_tide.core.heat import DUTY
+from low_tide.core.heat import DUTY, TOUCH_C, TOUCH_GENTLE_C
 from low_tide.core.power import powers
 from low_tide.core.units import figure
 from low_tide.core.warm import warm_boxes
@@ -30,18 +30,41 @@ def runs_hot(case: Case) -> Iterator[Finding]:
                 (unit,),
             )
             continue
-        end = box.at(occasion.hours * 60)
-        if end <= box.limit:
+        end, most = box.at(occasion.hours * 60), box.at_most(occasion.hours * 60)
+        room, name = case.rig.room_of(unit), case.rig.name(unit)
+        touch = TOUCH_GENTLE_C if room is not None and room.gentle else TOUCH_C
+        if most <= min(box.limit, touch):
             continue
+        played = f"Flat out with {DUTY[occasion.playing][0]} about {figure(box.watts)} W stay in it"
+        rest = f"Then let it rest for about {figure(box.rest, 2)} min. Air all round; a hot case burns."
+        if end > box.limit:
+            text = f"{name} gets to about {figure(end)} °C."
+            after = f"after about {figure(box.reaches_limit, 2)} min"
+            reason = f"{played}; its case passes {figure(box.limit)} °C {after}. {rest}"
+        elif end > touch:
+            text = f"{name} gets too hot to touch, about {figure(end)} °C."
+            gentle = " where children or pets are" if touch < TOUCH_C else ""
+            reason = (
+                f"{played}; bare metal over {figure(touch)} °C burns a hand{gentle}, from about"
+                f" {figure(box.reaches(touch), 2)} min on. Keep hands off it and air all round."
+            )
+        else:
+            bound = box.limit if most > box.limit else touch
+            what = "too hot" if most > box.limit else "too hot to touch"
+            text = f"{name} may get {what}: about {figure(end)} °C, up to {figure(most)} °C."
+            reason = (
+                f"{played}; from {figure(bound)} °C on it is {what}. What that rests on is typical: find its thermal"
+                " figures, or take two readings of its case (Loudness, Heat)."
+            )
+        # A hand that may find it hot is told; what may be over its own limit is looked up first.
+        may_burn = end <= min(box.limit, touch) and most <= box.limit and touch == TOUCH_C
         yield Finding(
             "runs-hot",
-            "caution",
-            f"{case.rig.name(unit)} gets to about {figure(end)} °C.",
-            f"Flat out with {DUTY[occasion.playing][0]} about {figure(box.watts)} W stay in it; its case passes"
-            f" {figure(box.limit)} °C after about {figure(box.reaches_limit, 2)} min. Then let it rest for about"
-            f" {figure(box.rest, 2)} min. Air all round; a hot case burns.",
+            "note" if may_burn else "caution",
+            text,
+            reason,
             (unit,),
-            typical=tuple(f"{case.rig.name(unit)}: {said}, an estimate" for said in box.estimate),
+            typical=tuple(f"{name}: {said}, an estimate" for said in box.estimate),
         )
 
 

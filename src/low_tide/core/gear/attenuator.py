@@ -14,6 +14,7 @@ from low_tide.core.gear.base import (
     AIR_AROUND,
     Control,
     CutOut,
+    DirectCurrent,
     DriverData,
     Identity,
     Name,
@@ -236,6 +237,9 @@ class Attenuator(Passive):
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         return line_outs.of(self.line_out, "in", site)
+
+    def direct_current(self) -> DirectCurrent:
+        return self.curve.direct_current() if self.behaviour == "reactive" else "known"
 
     def assumptions(self) -> tuple[str, ...]:
         found = []

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from math import inf
@@ -286,6 +286,7 @@ class Gear(Protocol):
     def transfers(self, site: Site) -> tuple[Transfer, ...]: ...
     def emits(self, site: Site) -> Mapping[str, float]: ...
     def assumptions(self) -> tuple[str, ...]: ...
+    def direct_current(self) -> DirectCurrent: ...
     def summary(self) -> str: ...
 
 
@@ -312,6 +313,10 @@ class Passive:
 
     def assumptions(self) -> tuple[str, ...]:
         return ()
+
+    def direct_current(self) -> DirectCurrent:
+        """How well its resistance to direct current is known; resistors are."""
+        return "known"
 
 
 Name: TypeAlias = Annotated[str, Spec("Name", ge=1, le=80)]
@@ -352,6 +357,19 @@ RatingKind: TypeAlias = Annotated[
 ]
 
 
+DirectCurrent: TypeAlias = Literal["known", "typical", "unknown"]
+
+
+def least_known(found: Iterable[DirectCurrent]) -> DirectCurrent:
+    """What several in one circuit come to: no better than the least known of them."""
+    order: tuple[DirectCurrent, ...] = ("known", "typical", "unknown")
+    return max(found, key=order.index, default="known")
+
+
+LEVEL_PART = 0.05
+"""A curve is level at its low end where its real part changes by less than this part of itself."""
+
+
 @dataclass(frozen=True)
 class DriverData:
     """Measured driver or curve data; what is left empty is taken as typical for the rated impedance."""
@@ -387,6 +405,19 @@ class DriverData:
             l_2=self.l_2 * 1e-3 if self.l_2 else base.l_2,
             r_2=self.r_2 or base.r_2,
         )
+
+    def direct_current(self) -> DirectCurrent:
+        """Whether its resistance to direct current is known, typical, or not to be had from what is known.
+
+        A measured curve gives it only where it begins at 20 Hz or under and is level there.
+        """
+        if self.measured is None:
+            return "typical" if self.r_e is None else "known"
+        low, real = self.measured.frequency[0], self.measured.real
+        if low > 20:
+            return "unknown"
+        near = [r for f, r in zip(self.measured.frequency, real, strict=True) if f <= max(2 * low, low + 10)]
+        return "known" if max(near) - min(near) <= LEVEL_PART * abs(real[0]) else "unknown"
 
     def complete(self) -> bool:
         return self.measured is not None or None not in (

@@ -7,12 +7,16 @@ from dataclasses import dataclass, field
 from math import log10, sqrt
 from typing import Annotated, Literal
 
+import numpy as np
+
+from low_tide.core.acoustics import DIRECTIVITY, OCTAVES
 from low_tide.core.gear.base import (
     AIR,
     CONNECTOR_NAMES,
     Connector,
     Control,
     Curve,
+    DirectCurrent,
     DriverData,
     Identity,
     Name,
@@ -26,10 +30,12 @@ from low_tide.core.gear.base import (
     Socket,
     Transfer,
     TypicalNames,
+    least_known,
     once,
 )
 from low_tide.core.impedance import DriverModel, closed_box
 from low_tide.core.network import GROUND, Element, Parts
+from low_tide.core.response import Real
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure, parallel
 
@@ -61,6 +67,7 @@ class Driver:
     sensitivity: Annotated[float | None, Spec("Sensitivity", "dB/W at 1 m", 70, 115, typical=98)] = None
     data: Annotated[DriverData, Spec("Measured data")] = field(default_factory=DriverData)
     v_as: Annotated[float | None, Spec("Vas", "l", 1, 1000)] = None
+    cone: Annotated[float, Spec("Cone radius", "cm", 3, 25, typical=12.8)] = 12.8
 
 
 @dataclass(frozen=True)
@@ -118,6 +125,10 @@ class Cabinet(Passive):
     ] = "parallel"
     connector: Annotated[Connector, Spec("Jack type", names=CONNECTOR_NAMES)] = "jack"
     weight: Annotated[float | None, Spec("Weight", "kg", 1, 300)] = None
+    directivity: Annotated[
+        tuple[Annotated[float, Spec("Directivity Q", "", 0.5, 100)], ...],
+        Spec("Directivity Q at 63, 125, 250, 500 Hz, 1, 2, 4, 8 kHz", le=8, help="Empty: usual for a guitar cabinet."),
+    ] = ()
     own_lead: Annotated[OwnLead | None, Spec("Own fixed lead (combo speaker)")] = None
     archived: Annotated[bool, Spec("Archived")] = False
 
@@ -126,8 +137,17 @@ class Cabinet(Passive):
             raise ValueError("Drivers: pairs in series need four, six or eight drivers.")
         if self.jack_wiring in ("series", "separate", "mono_stereo") and self.jacks != 2:
             raise ValueError("Jacks: wired like this there must be two.")
+        if len(self.directivity) not in (0, len(OCTAVES)):
+            raise ValueError(
+                f"Directivity: eight values are wanted, one for each octave; these are {len(self.directivity)}."
+            )
         if self.splits() and (len(self.drivers) % 2 or self.wiring == "series_parallel"):
             raise ValueError("Drivers: two halves need an even number, each half in parallel or in series.")
+
+    @once
+    def beaming(self) -> Real:
+        """Q on axis over the octaves, shape (8,)."""
+        return np.array(self.directivity or DIRECTIVITY)
 
     def splits(self) -> bool:
         """Whether it can be driven as two halves."""
@@ -274,6 +294,9 @@ class Cabinet(Passive):
             gain -= 20 * log10(2)
         jacks = [s.id for s in self.sockets() if s.level == "speaker"]
         return tuple(Transfer(j, "front", gain, speaker=self.name) for j in jacks)
+
+    def direct_current(self) -> DirectCurrent:
+        return least_known(d.data.direct_current() for d in self.drivers)
 
     def assumptions(self) -> tuple[str, ...]:
         found = []

@@ -22,9 +22,6 @@ from low_tide.core.gear.base import (
 )
 from low_tide.core.spec import Spec
 
-NEAR_LIMIT_M = 0.1
-"""Nearer than this to the cone, level no longer rises with 1/distance."""
-
 
 @dataclass(frozen=True)
 class Microphone(Passive):
@@ -52,17 +49,13 @@ class Microphone(Passive):
     def controls(self) -> tuple[Control, ...]:
         return (Control("distance", "At", "range", 10.0, low=2.0, high=300.0, step=1.0, unit="cm"),)
 
-    def distance(self, site: Site) -> float:
-        """Distance from the cone in m, no less than where the level stops rising."""
-        return max(float(site.settings["distance"]) / 100, NEAR_LIMIT_M)
-
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
-        """From sound pressure (Pa) at 1 m to volts: s·p/d, held at what the capsule stands."""
+        """From sound pressure (Pa) at the capsule to volts: s·p, held at what the capsule stands."""
         volts_per_pascal = self.sensitivity / 1000
         bound = inf
         if self.max_level is not None:
             bound = volts_per_pascal * sqrt(2) * 10 ** ((self.max_level - 94) / 20)
-        return (Transfer("capsule", "out", 20 * log10(volts_per_pascal / self.distance(site)), bound),)
+        return (Transfer("capsule", "out", 20 * log10(volts_per_pascal), bound),)
 
     def summary(self) -> str:
         return f"microphone, {self.sensitivity:g} mV/Pa"

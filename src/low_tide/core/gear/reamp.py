@@ -11,6 +11,7 @@ from low_tide.core.gear.base import (
     STAGE,
     Control,
     CutOut,
+    DirectCurrent,
     DriverData,
     Identity,
     Name,
@@ -134,6 +135,9 @@ class ReAmp(Passive):
             if self.line_in:
                 found.append(Transfer("linein", STAGE, None))
         return (*found, *line_outs.of(self.line_out, "in", site))
+
+    def direct_current(self) -> DirectCurrent:
+        return self.curve.direct_current() if self.behaviour == "reactive" else "known"
 
     def assumptions(self) -> tuple[str, ...]:
         if self.behaviour == "reactive" and not self.curve.complete():

@@ -19,6 +19,7 @@ from low_tide.core.acoustics import (
     isolates_from,
     mount_resonance,
     room_constant,
+    room_constants,
     single_number,
 )
 from low_tide.core.gear.base import Identity, Name, Notes, Passive, Socket, TypicalNames, once
@@ -65,15 +66,22 @@ class Room(Surrounding):
     constant: Annotated[
         float | None, Spec("Room constant, measured", "m²", 0.5, 20_000, help="Empty: estimated from the two above.")
     ] = None
+    gentle: Annotated[bool, Spec("Children or pets are there", help="Then a hot case is told of sooner.")] = False
     archived: Annotated[bool, Spec("Archived")] = False
 
     def room_constant(self) -> float:
-        """Room constant in m², measured or estimated."""
+        """Room constant at 1 kHz in m², measured or estimated."""
         return self.constant or room_constant(self.volume, ABSORPTION[self.damping])
 
-    def absorption(self) -> float:
-        """Equivalent absorption area, m²."""
-        return absorption_area(self.volume, self.room_constant())
+    @once
+    def room_constants(self) -> Real:
+        """Room constant over the octaves in m², shape (8,)."""
+        return room_constants(self.room_constant())
+
+    @once
+    def absorption(self) -> Real:
+        """Equivalent absorption area over the octaves in m², shape (8,)."""
+        return absorption_area(self.volume, self.room_constants())
 
     def assumptions(self) -> tuple[str, ...]:
         return () if self.constant else (f"{self.name}: room constant estimated ({figure(self.room_constant())} m²)",)
