@@ -27,7 +27,7 @@ CURVE_POINTS = 49
 
 @dataclass(frozen=True)
 class Standing:
-    """Where a unit of the hook-up stands: ids of room and mount, empty where it is not said; how it is turned, by place."""
+    """Where a unit of the hook-up stands: room and mount, empty where it is not said, and by place how it is turned."""
 
     unit: str
     name: str
