@@ -23,7 +23,7 @@ from low_tide.core.calibration import (
     strays,
     without_background,
 )
-from low_tide.core.changes import Change, SetControl, SetOccasion, Stand, changed
+from low_tide.core.changes import Change, SetControl, SetOccasion, Stand, Turn, changed
 from low_tide.core.gear import (
     Attenuator,
     Cabinet,
@@ -140,14 +140,14 @@ def test_a_cabinet_in_the_open_sends_its_direct_sound_alone() -> None:
     at_one = 100 + 10 * math.log10(50) + A_OF_PROGRAMME
     assert level(case, QUAY) == pytest.approx(at_one - 20)
     assert heard_at(case, STOOL).why == "no partition on record leads there"
-    away = changed(case, [Stand("cab", towards="quay", facing="away")])
+    away = changed(case, [Turn("cab", "quay", "away")])
     assert level(away, QUAY) < level(case, QUAY) - 5
     assert way_words(case, QUAY) == "in the open, 10 m from the cabinet"
 
 
 def test_where_a_cabinet_faces_counts_for_its_direct_sound() -> None:
     case = aboard(STRAIGHT)
-    turned = changed(case, [Stand("cab", towards="stool", facing="beside")])
+    turned = changed(case, [Turn("cab", "stool", "beside")])
     assert 0.2 < level(case, STOOL) - level(turned, STOOL) < 6
     assert level(turned, BERTH) == pytest.approx(level(case, BERTH))
     narrow = replace(LOUD, directivity=(20.0,) * 8)

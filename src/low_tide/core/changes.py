@@ -92,17 +92,22 @@ class Measure:
 
 @dataclass(frozen=True)
 class Stand:
-    """Say in which room a unit stands, on what mount, and how it is turned towards a place (`towards`, `facing`).
-
-    What is left out stays, empty takes it back.
-    """
+    """Say in which room a unit stands, and on what mount; what is left out stays, empty takes it back."""
 
     unit: Identity
     room: Annotated[str | None, Spec("Stands in", le=64)] = None
     mount: Annotated[str | None, Spec("On", le=64)] = None
-    towards: Annotated[str, Spec("Place", le=64)] = ""
-    facing: Facing = "at"
     op: Literal["stand"] = "stand"
+
+
+@dataclass(frozen=True)
+class Turn:
+    """Say how a cabinet is turned towards a place."""
+
+    unit: Identity
+    place: Identity
+    facing: Facing = "at"
+    op: Literal["turn"] = "turn"
 
 
 @dataclass(frozen=True)
@@ -123,7 +128,7 @@ class Describe:
 
 
 Change: TypeAlias = (
-    AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Guard | Measure | Stand | SetOccasion | Describe
+    AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Guard | Measure | Stand | Turn | SetOccasion | Describe
 )
 
 
@@ -156,8 +161,7 @@ def _guarded(placed: Placed, change: Guard) -> Placed:
 
 def _stood(placed: Placed, change: Stand) -> Placed:
     room = placed.room if change.room is None else change.room
-    facing = {**placed.facing, change.towards: change.facing} if change.towards else placed.facing
-    return replace(placed, room=room, mount=placed.mount if change.mount is None else change.mount, facing=facing)
+    return replace(placed, room=room, mount=placed.mount if change.mount is None else change.mount)
 
 
 def _placed(hookup: Hookup, unit: str, changed: Callable[[Placed], Placed]) -> Hookup:
@@ -197,6 +201,8 @@ def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
             return replace(hookup, links=tuple(links))
         case Stand(unit=unit):
             return _placed(hookup, unit, lambda placed: _stood(placed, change))
+        case Turn(unit=unit, place=place, facing=facing):
+            return _placed(hookup, unit, lambda placed: replace(placed, facing={**placed.facing, place: facing}))
         case SetOccasion(occasion=occasion):
             return replace(hookup, occasion=occasion)
         case Describe(name=name, notes=notes):
@@ -224,7 +230,7 @@ def changed(rig: Rig, changes: Iterable[Change]) -> Rig:
 
 def reaches_speaker_side(change: Change, rig: Rig) -> bool:
     """Whether a change may alter leads, or who takes how much on the speaker side."""
-    if isinstance(change, Describe | Stand | SetOccasion):
+    if isinstance(change, Describe | Stand | Turn | SetOccasion):
         return False
     if not isinstance(change, SetControl):
         return True
@@ -268,7 +274,7 @@ def describe(change: Change, rig: Rig) -> str:
             return f"{name(unit)}: {label} {'taped' if taped else 'tape off'}"
         case Measure(lead=lead):
             return f"way of {name(lead)}"
-        case Stand(unit=unit, towards=place) if place:
+        case Turn(unit=unit, place=place):
             return f"{name(unit)}: turned towards {name(place)}"
         case Stand(unit=unit, room=room, mount=mount):
             on = f"on {name(mount)}" if mount else "on the floor"
@@ -292,6 +298,6 @@ def touches_speaker_side(change: Change, rig: Rig) -> bool:
             ends = [end for k in rig.hookup.links if k.lead == lead for end in k.ends()]
         case RemoveUnit(unit=unit):
             ends = [e for k in rig.hookup.links if unit in {x.unit for x in k.ends()} for e in k.ends()]
-        case AddUnit() | Describe() | Guard() | Measure() | Stand() | SetOccasion():
+        case AddUnit() | Describe() | Guard() | Measure() | Stand() | Turn() | SetOccasion():
             return False
     return any(not rig.knows(end) or rig.socket(end).level == "speaker" for end in ends)

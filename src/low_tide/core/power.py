@@ -9,9 +9,9 @@ from math import inf, isfinite
 
 import numpy as np
 
+from low_tide.core.changes import SetControl
 from low_tide.core.circuit import Output, node_of, nominal_network, outputs
 from low_tide.core.gear import Attenuator, ReAmp
-from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import Rig, per_rig
 from low_tide.core.joint import FLAT, IDLE_OVER_TAP, LABEL, PLAYED
 from low_tide.core.network import Network, NetworkError, input_impedance
@@ -38,8 +38,8 @@ class Share:
     """A unit, or one of its parts, against its rating; powers in W, margin in dB.
 
     `label`, `flat` and `played` (flat out for amps that are set to run so, the label of the others) are each the
-    worst over the states that are reached; `at` says where that is when it is not here, and `moves` (unit, control,
-    value) by what. `now` is flat out as set. `rating` None: not known. `assumed`: what of the rating nobody stated.
+    worst over the states that are reached; `at` says where that is when it is not here, and `moves` by
+    what. `now` is flat out as set. `rating` None: not known. `assumed`: what of the rating nobody stated.
     """
 
     unit: str
@@ -53,7 +53,7 @@ class Share:
     rating_kind: str
     margin_db: float | None
     assumed: str = ""
-    moves: tuple[tuple[str, str, Setting], ...] = ()
+    moves: tuple[SetControl, ...] = ()
 
 
 @per_rig
@@ -129,13 +129,13 @@ def downstream(rig: Rig, unit: str) -> frozenset[str]:
 def _where(rig: Rig, found: Worst) -> str:
     """'with Riprap 50 at −3 dB' for what was moved to get to a worst case; empty for as it is set."""
     said = []
-    for unit, key, value in found.moves():
-        gear, control = rig.gear[unit], rig.control(unit, key)
+    for move in found.moves():
+        gear, control = rig.gear[move.unit], rig.control(move.unit, move.control)
         assert control is not None
-        if key == "step" and isinstance(gear, Attenuator):
-            said.append(f"{gear.name} at −{figure(gear.decibels(value))} dB")
+        if control.id == "step" and isinstance(gear, Attenuator):
+            said.append(f"{gear.name} at −{figure(gear.decibels(move.value))} dB")
         else:
-            said.append(f"{gear.name}, {in_sentence(control.label)} {shown(control, value)}")
+            said.append(f"{gear.name}, {in_sentence(control.label)} {shown(control, move.value)}")
     return "with " + ", ".join(said) if said else ""
 
 

@@ -149,18 +149,18 @@ def _slips(rig: Rig, preferences: Preferences | None) -> Iterator[Slip]:
         if new:
             yield Slip(each.slip, new.text, new.id, each.guard, each.units, each.leads, each.tape)
     for consequence in of_two(before.case):
-        said = [f"{rig.name(u)}: {_to(rig, u, c, v)}" for u, c, v in consequence.moves]
-        unit, control, _ = consequence.moves[0]
+        said = [f"{rig.name(move.unit)}: {_to(rig, move)}" for move in consequence.moves]
+        first = consequence.moves[0]
         stop = f"{consequence.what[:1].upper()}{consequence.what[1:]}."
-        units = tuple(dict.fromkeys(u for u, _, _ in consequence.moves))
-        fix = tape(rig, unit, control)
+        units = tuple(dict.fromkeys(move.unit for move in consequence.moves))
+        fix = tape(rig, first.unit, first.control)
         yield Slip(", and ".join(said), stop, consequence.check, fix.label, units, (), fix.changes)
 
 
-def _to(rig: Rig, unit: str, control: str, value: Setting) -> str:
-    found = rig.control(unit, control)
+def _to(rig: Rig, move: SetControl) -> str:
+    found = rig.control(move.unit, move.control)
     assert found is not None
-    return f"{in_sentence(found.label)} to {standing_words(rig, unit, control, value)}"
+    return f"{in_sentence(found.label)} to {standing_words(rig, move.unit, move.control, move.value)}"
 
 
 def _merged(found: list[Slip]) -> tuple[Slip, ...]:

@@ -9,6 +9,7 @@ from typing import TypeAlias
 
 import numpy as np
 
+from low_tide.core.changes import SetControl
 from low_tide.core.gear import Attenuator, Lead
 from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import Link, Rig, per_rig
@@ -228,9 +229,9 @@ class Worst:
     def state(self) -> State:
         return self.joint.standing(self.row)
 
-    def moves(self) -> tuple[tuple[str, str, Setting], ...]:
-        """What was moved to get there: unit, control, value."""
-        return tuple((s.unit, control, s.settings[control]) for s in self.state for control in s.moved)
+    def moves(self) -> tuple[SetControl, ...]:
+        """What was moved to get there."""
+        return tuple(SetControl(s.unit, control, s.settings[control]) for s in self.state for control in s.moved)
 
 
 Among: TypeAlias = Callable[[Joint], Truth]

@@ -49,7 +49,9 @@ export function Knob(props: Props) {
         type="button"
         aria-pressed={view.taped}
         aria-label={view.taped ? `taped: take the tape off, ${where}` : `Tape where it stands: ${where}`}
-        title={view.taped ? "taped: no hand moves it by the way; take the tape off" : "tape it where it stands"}
+        title={
+          view.taped ? "taped: no hand moves it by the way; take the tape off" : "tape it where it stands"
+        }
         onClick={tape}
         className={`flex min-h-[24px] min-w-[24px] shrink-0 items-center justify-center gap-0.5 rounded text-[11px] ${view.taped ? "text-ink" : "no-print text-ink-2 opacity-0 group-hover/tape:opacity-100 group-focus-within/tape:opacity-100 focus-visible:opacity-100"}`}
       >
@@ -66,12 +68,7 @@ const Tape = () => (
   </svg>
 );
 
-function Dial({
-  unit,
-  view,
-  locked,
-  onChange,
-}: Props) {
+function Dial({ unit, view, locked, onChange }: Props) {
   const { control, value, taped } = view;
   // Where it will stand once the page has caught up: quick key presses count from there.
   const latest = useRef<Value>(value);

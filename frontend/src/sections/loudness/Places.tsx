@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import type { Change } from "../../api/client";
+import type { Change, Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { about, short } from "../../parts/table";
 import { dba, type Heard, type Loudness } from "./useLoudness";
@@ -136,13 +136,20 @@ export function Places({
 }) {
   const { staff } = loudness;
   const here = staff.places.find((p) => p.place === staff.place);
-  const turn = (unit: string, towards: string, facing: string) =>
-    onChange([
-      { op: "stand", unit, room: null, mount: null, towards, facing: (facing || "at") as Facing },
-    ]);
+  const turn = (unit: string, place: string, facing: string) =>
+    onChange([{ op: "turn", unit, place, facing: (facing || "at") as Schemas["Turn"]["facing"] }]);
   const scale = scaleOf(staff);
   const table = {
-    head: ["Place", "Now, dBA", "Up to, dBA", "Down to, dBA", "Now, dBC", "Nothing between, dBA", "Limit, dBA", "Readings"],
+    head: [
+      "Place",
+      "Now, dBA",
+      "Up to, dBA",
+      "Down to, dBA",
+      "Now, dBC",
+      "Nothing between, dBA",
+      "Limit, dBA",
+      "Readings",
+    ],
     rows: staff.places.map((p, i) => [
       p.name,
       p.dba == null ? null : Math.round(p.dba),

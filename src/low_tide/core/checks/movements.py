@@ -8,6 +8,7 @@ from math import isinf
 
 import numpy as np
 
+from low_tide.core.changes import SetControl
 from low_tide.core.checks.leads import HARMLESS_WATTS, most_through
 from low_tide.core.checks.load import harmed_when_open, is_open
 from low_tide.core.checks.match import beyond_every_school, is_below_minimum
@@ -17,7 +18,6 @@ from low_tide.core.checks.registry import Case, check
 from low_tide.core.circuit import Output
 from low_tide.core.finding import Finding
 from low_tide.core.gear import Amp, ReAmp, Switcher
-from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import Rig
 from low_tide.core.joint import Joint
 from low_tide.core.power import Seen, Share, seen_by, shares_over
@@ -30,13 +30,10 @@ FAMILY = "One movement away"
 
 @dataclass(frozen=True)
 class Consequence:
-    """What moving one control, or two, brings about: which check would stop it, a clause that says so, about whom.
-
-    `moves`: unit, control and value of what is moved.
-    """
+    """What moving one control, or two, brings about: which check would stop it, a clause that says so, about whom."""
 
     check: str
-    moves: tuple[tuple[str, str, Setting], ...]
+    moves: tuple[SetControl, ...]
     what: str
     about: tuple[str, ...]
 
@@ -79,7 +76,7 @@ def _sights(rig: Rig, whole: Reached, joint: Joint, row: int) -> Iterator[Conseq
     """
     moves = Worst(0.0, joint, row).moves()
     now = {(s.output.amp, s.output.tap): s for s in seen_by(rig) if not s.idle}
-    turned_open = len(moves) == 1 and isinstance(rig.gear[moves[0][0]], Switcher)
+    turned_open = len(moves) == 1 and isinstance(rig.gear[moves[0].unit], Switcher)
     for key, slot in joint.slots.items():
         if not slot.there[row] or slot.idle[row]:
             continue
@@ -100,7 +97,7 @@ def _overload(case: Case, share: Share) -> Consequence | None:
     """A share that is over its rating where it is not over it by turning alone."""
     school = case.preferences.margin
     before = next((s for s in case.shares if (s.unit, s.part) == (share.unit, share.part)), None)
-    switched = tuple(m for m in share.moves if _is_switch(case.rig, m[0], m[1]))
+    switched = tuple(m for m in share.moves if _is_switch(case.rig, m.unit, m.control))
     name = rated_name(case.rig, share)
     if share.rating is None:
         what = f"{name} would get {figure(share.label)} W, and its rating is not known"
@@ -110,6 +107,11 @@ def _overload(case: Case, share: Share) -> Consequence | None:
     most = share.played if share.label <= share.rating else share.label
     what = f"{name} would get {figure(most)} W, over its {figure(share.rating)} W"
     return Consequence("load-rating", switched, what, (share.unit,))
+
+
+def _which(move: SetControl) -> tuple[str, str]:
+    """The control that is moved."""
+    return move.unit, move.control
 
 
 def _is_switch(rig: Rig, unit: str, control: str) -> bool:
@@ -126,7 +128,7 @@ def _thin_leads(case: Case, whole: Reached) -> Iterator[Consequence]:
         for move in whole.switches():
             most = most_through(whole, lead, moved_by(*move))
             if most is not None and most.value >= HARMLESS_WATTS:
-                switched = tuple(m for m in most.moves() if m[:2] == move)
+                switched = tuple(m for m in most.moves() if _which(m) == move)
                 what = f"{figure(most.value)} W would go through {case.rig.gear[lead].name}, a screened lead"
                 yield Consequence("screened-speaker-lead", switched, what, (lead,))
 
@@ -145,9 +147,9 @@ def of_one(case: Case) -> Iterator[Consequence]:
 
 def of_two(case: Case) -> Iterator[Consequence]:
     """What two movements together would lead to, and neither of them alone; once for every pair of controls."""
-    told: set[tuple[object, object]] = {(each.mark, each.moves[0][:2]) for each in of_one(case)}
+    told: set[tuple[object, object]] = {(each.mark, _which(each.moves[0])) for each in of_one(case)}
     for each in _of_two(case):
-        pair = tuple(move[:2] for move in each.moves)
+        pair = tuple(_which(move) for move in each.moves)
         if (each.mark, pair) not in told and not any((each.mark, move) in told for move in pair):
             told.add((each.mark, pair))
             yield each
@@ -175,13 +177,13 @@ def _of_two(case: Case) -> Iterator[Consequence]:
 def one_movement(case: Case) -> Iterator[Finding]:
     found: dict[tuple[str, str], dict[object, Consequence]] = {}
     for each in of_one(case):
-        ((unit, control, _),) = each.moves
-        found.setdefault((unit, control), {}).setdefault(each.mark, each)
+        (move,) = each.moves
+        found.setdefault(_which(move), {}).setdefault(each.mark, each)
     for (unit, control), consequences in found.items():
         label = case.rig.control(unit, control)
         assert label is not None
         said = "; ".join(
-            f"{label.label} {standing_words(case.rig, unit, control, c.moves[0][2])}: {c.what}"
+            f"{label.label} {standing_words(case.rig, unit, control, c.moves[0].value)}: {c.what}"
             for c in consequences.values()
         )
         units = (u for c in consequences.values() for u in c.about if case.rig.has(u))

@@ -101,7 +101,7 @@ def are_idle_loads(parts: list[Share]) -> bool:
 
 def _held(rig: Rig, share: Share) -> Iterator[Fix]:
     """What was moved to get to the worst case taped where it stands: one alone, or all of it."""
-    tapes = [tape(rig, unit, control) for unit, control, _ in share.moves]
+    tapes = [tape(rig, move.unit, move.control) for move in share.moves]
     yield from tapes
     if len(tapes) > 1:
         yield Fix("Tape them all where they stand", tuple(c for t in tapes for c in t.changes))
@@ -279,7 +279,7 @@ def reamp_over_speaker(case: Case) -> Iterator[Finding]:
             )
             loose = replace(loose, hookup=replace(loose.hookup, units=tuple(units)))
         for share in shares(loose):
-            turned = any(move[:2] == (unit, "volume") for move in share.moves)
+            turned = any((move.unit, move.control) == (unit, "volume") for move in share.moves)
             cabinet = case.rig.gear[share.unit]
             if not turned or not isinstance(cabinet, Cabinet) or share.rating is None or share.label <= share.rating:
                 continue
