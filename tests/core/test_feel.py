@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import signal
 
 from low_tide.core import correction as eq
 from low_tide.core import feel, render
@@ -128,6 +130,31 @@ def test_bands_do_what_their_names_say(band: eq.Band, at: float, gain: float) ->
     assert eq.band_gain(band, np.array([float(at)]))[0] == pytest.approx(gain, abs=0.05)
 
 
+@pytest.mark.parametrize("rate", eq.RATES)
+@pytest.mark.parametrize("kind", ["peak", "low shelf", "high shelf"])
+def test_a_band_is_told_as_the_filter_that_runs(kind: Literal["peak", "low shelf", "high shelf"], rate: int) -> None:
+    """Against the impulse response of a biquad made of the same cookbook by other means: the bilinear transform."""
+    band = eq.Band(kind, 6000, 9, 0.71)
+    a, w0 = 10 ** (band.gain / 40), np.tan(np.pi * band.frequency / rate)
+    analogue = {
+        "peak": ([1, a / band.q, 1], [1, 1 / (a * band.q), 1]),
+        "low shelf": ([a, a**1.5 / band.q, a * a], [a, np.sqrt(a) / band.q, 1]),
+        "high shelf": ([a * a, a**1.5 / band.q, a], [1, np.sqrt(a) / band.q, a]),
+    }[kind]
+    b, under = signal.bilinear(*([c / w0 ** (2 - i) for i, c in enumerate(each)] for each in analogue), fs=0.5)
+    grid = np.array([50.0, 1000.0, 6000.0, 12_000.0, 19_000.0])
+    _, response = signal.freqz(b, under, grid, fs=rate)
+    assert eq.band_gain(band, grid, rate) == pytest.approx(20 * np.log10(np.abs(response)), abs=1e-6)
+
+
+def test_near_half_the_rate_a_digital_band_is_not_the_analogue_one() -> None:
+    band, at = eq.Band("peak", 10_000, 12, 1), np.array([18_000.0])
+    assert eq.band_gain(band, at, 44_100)[0] < eq.band_gain(band, at, 96_000)[0] - 2
+    target = eq.bands_gain((band,), F, 44_100)
+    assert eq.fit_bands(target, 44_100).residual < eq.fit_bands(target, 96_000).residual
+    assert eq.fit_bands(target, 44_100).rate == 44_100
+
+
 def test_a_target_made_of_bands_is_found_again() -> None:
     made = (eq.Band("peak", 95, 6, 1.5), eq.Band("high shelf", 2500, 5, 0.71))
     found = eq.fit_bands(eq.bands_gain(made, F))
@@ -153,7 +180,7 @@ def test_nothing_to_correct_needs_no_band() -> None:
     assert eq.correction_words(nothing, "A", "B") == "A and B sound alike on this amp: nothing to correct."
     one = eq.fit_bands(eq.band_gain(eq.Band("high shelf", 2000, 6, 0.71), F))
     assert eq.correction_words(one, "A", "B").startswith("1 band makes A sound like B to within 0")
-    assert eq.correction_words(one, "A", "B").endswith("at the worst, from 60 Hz to 10 kHz.")
+    assert eq.correction_words(one, "A", "B").endswith("from 60 Hz to 10 kHz, as digital filters at 48 kHz.")
 
 
 @pytest.mark.parametrize("rate", eq.RATES)

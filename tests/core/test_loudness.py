@@ -36,7 +36,7 @@ from low_tide.core.gear import (
     Room,
     Unit,
 )
-from low_tide.core.gear.attenuator import Mark
+from low_tide.core.gear.attenuator import Mark, monotone
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.interface import PhonesOut
 from low_tide.core.gear.surroundings import Limit, Surface
@@ -363,8 +363,31 @@ def test_a_calibrated_knob_counts_everywhere() -> None:
     assert WORDS.positions() == ("full", "half")
     assert WORDS.is_stepped()
     assert "half (about −9 dB)" in WORDS.controls()[0].options[1].label
-    with pytest.raises(ValueError, match="go both ways"):
-        replace(KNOB, marks=(*KNOB.marks, Mark("7", 3.0)))
+
+
+def test_noise_never_turns_a_knob_round_and_is_told() -> None:
+    noisy = replace(KNOB, marks=(*KNOB.marks, Mark("7", 3.0)))
+    # 6 and 3 dB at 5 and 7 come to 4.5 each, the nearest that goes one way.
+    assert [noisy.decibels(p) for p in (0.0, 5.0, 7.0, 10.0)] == pytest.approx([0, 4.5, 4.5, 24])
+    at = [Pair("0", 0.0), Pair("5", -6.0), Pair("7", -5.0), Pair("10", -20.0), Pair("0", 2.0)]
+    table = {m.at: m for m in marks_from(tuple(at), "0", "dB")}
+    assert [table[p].down_db for p in ("0", "5", "7", "10")] == pytest.approx([0, 6.5, 6.5, 21])
+    # Half the range at the reference is 1 dB; half a dB was moved besides.
+    assert table["10"].spread == pytest.approx(1.0)
+    assert table["5"].spread == pytest.approx(math.hypot(1.0, 0.5), abs=0.01)
+    words = {m.at: m.down_db for m in marks_from((Pair("full", 0), Pair("a", -9), Pair("b", -6)), "full", "dB")}
+    assert words == {"full": 0, "a": 9, "b": 6}
+
+
+@given(st.lists(st.floats(0, 60), min_size=2, max_size=8), st.booleans())
+def test_monotone_regression_goes_one_way_and_moves_as_little_as_it_can(down: list[float], falls: bool) -> None:
+    at = list(range(len(down)))[:: -1 if falls else 1]
+    found = [v for _, v in sorted(zip(at, monotone(at, down), strict=True))]
+    steps = np.diff(found)
+    assert (steps >= -1e-9).all() or (steps <= 1e-9).all()
+    assert sum(found) == pytest.approx(sum(down))
+    off = sum((a - b) ** 2 for a, b in zip(monotone(at, down), down, strict=True))
+    assert off <= sum((x - sum(down) / len(down)) ** 2 for x in down) + 1e-6
 
 
 @given(st.floats(0, 10), st.floats(0, 10))

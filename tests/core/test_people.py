@@ -153,6 +153,21 @@ def test_two_readings_give_back_what_made_them(
     found = heat.fit(20, watts, (times[0], 20 + rise[0]), (times[1], 20 + rise[1]))
     assert found.resistance == pytest.approx(resistance, rel=0.02)
     assert found.minutes == pytest.approx(tau, rel=0.02)
+    assert found.resistance_low <= found.resistance * 1.001
+    assert found.resistance_high is None or found.resistance_high >= found.resistance * 0.999
+    assert found.minutes_low <= found.minutes * 1.001
+    assert found.minutes_high is None or found.minutes_high >= found.minutes * 0.999
+
+
+def test_two_readings_far_apart_bound_what_they_say_and_two_close_ones_do_not() -> None:
+    def rise(minutes: float) -> float:
+        return 20 + 40 * (1 - math.exp(-minutes / 20))
+
+    far = heat.fit(20, 40, (10, rise(10)), (60, rise(60)))
+    assert (far.resistance_low, far.resistance_high) == (pytest.approx(0.97, abs=0.02), pytest.approx(1.03, abs=0.02))
+    close = heat.fit(20, 40, (5, rise(5)), (6, rise(6)))
+    assert close.minutes_high is None
+    assert close.resistance_high is None
 
 
 @pytest.mark.parametrize(

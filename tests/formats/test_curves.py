@@ -9,7 +9,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from low_tide.core.impedance import MeasuredCurve, driver_impedance, minimum_phase, typical_driver
+from low_tide.core.impedance import MeasuredCurve, driver_impedance, minimum_phase, phase_doubt, typical_driver
 from low_tide.core.response import frequency_grid
 from low_tide.formats.curves import (
     read_curve,
@@ -145,3 +145,17 @@ def test_any_bytes_are_read_or_refused_in_words(data: bytes) -> None:
         except FormatError as refused:
             said += refused.problems
     assert all(problem.endswith(".") for problem in said)
+
+
+@pytest.mark.parametrize("begins", [25.0, 40.0, 60.0, 80.0, 120.0])
+def test_a_curve_that_begins_late_says_how_far_its_phase_may_be_off(begins: float) -> None:
+    whole = np.geomspace(10, 20_000, 800)
+    z = driver_impedance(typical_driver(8), whole)
+    cut = whole >= begins
+    off = np.degrees(np.abs(minimum_phase(whole[cut], np.abs(z[cut])) - np.angle(z[cut]))).max()
+    told = phase_doubt(whole[cut], np.abs(z[cut]))
+    assert told >= off - 3
+    assert phase_doubt(whole, np.abs(z)) == 0
+    text = "\n".join(f"{f:.3f} {abs(v):.5f}" for f, v in zip(whole[cut], z[cut], strict=True))
+    warned = " ".join(read_zma(text.encode()).warnings)
+    assert ("may be off by up to" in warned) == (told >= 1)

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import struct
+from dataclasses import fields
 from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
 
+from low_tide.core.audio import longest_flat, strongest_partial
+from low_tide.formats import recording
 from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 
@@ -101,10 +104,55 @@ def test_a_long_file_is_refused_by_its_length(tmp_path: Path) -> None:
 
 
 def test_packed_silence_does_not_unpack_into_all_memory(tmp_path: Path) -> None:
-    path = written(tmp_path / "dense.flac", np.zeros((16 * 60 * 96_000, 2), dtype="int16"), rate=96_000)
-    assert path.stat().st_size < 4_000_000
+    path = tmp_path / "dense.flac"
+    with soundfile.SoundFile(path, "w", 192_000, 2, "PCM_16", format="FLAC") as file:
+        for _ in range(16):
+            file.write(np.zeros((60 * 192_000, 2), dtype="int16"))
+    assert path.stat().st_size < 8_000_000
     with pytest.raises(FormatError, match="Too much sound"):
         measure(path)
+
+
+@pytest.mark.parametrize("rate", [8_000, 16_000, 44_100, 48_000, 96_000, 192_000])
+def test_loudness_holds_at_every_rate(tmp_path: Path, rate: int) -> None:
+    """EBU Tech 3341: a stereo 1 kHz sine at −23 dBFS measures −23 LUFS; here with a quiet stretch that is gated out."""
+    t = np.arange(20 * rate) / rate
+    loud = 10 ** (-23 / 20) * np.sin(2 * np.pi * 1000 * t)
+    mono = np.concatenate((loud, 10 ** (-20 / 20) * loud))
+    found, _ = measure(written(tmp_path / "x.wav", np.stack((mono, mono), axis=1), rate, subtype="PCM_24"))
+    assert found.loudness_lufs == pytest.approx(-23.0, abs=0.03)
+
+
+def test_blocks_change_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    lot = np.random.default_rng(3)
+    sound = np.clip(0.4 * lot.normal(size=(5 * 44_100, 2)) * np.linspace(0, 1.5, 5 * 44_100)[:, None], -0.7, 0.7)
+    sound[44_098:44_103] = 0.7
+    path = written(tmp_path / "x.wav", sound, 44_100, subtype="PCM_16")
+    whole, _ = measure(path)
+    monkeypatch.setattr(recording, "BLOCK_S", 1)
+    parts, _ = measure(path)
+    for field in fields(whole):
+        assert getattr(parts, field.name) == pytest.approx(getattr(whole, field.name), abs=1e-9), field.name
+    assert whole.clipped_runs > 100
+
+
+@pytest.mark.parametrize(
+    ("subtype", "frequency"), [("PCM_16", 41.2), ("PCM_16", 82.4), ("PCM_16", 1000.0), ("PCM_24", 41.2)]
+)
+def test_the_top_of_a_slow_wave_is_no_clipping(tmp_path: Path, subtype: str, frequency: float) -> None:
+    wave = sine(frequency, 2, 0.8)
+    assert measure(written(tmp_path / "a.wav", wave, subtype=subtype))[0].clipped_runs == 0
+    limited = np.clip(wave, -0.7, 0.7)
+    assert measure(written(tmp_path / "b.wav", limited, subtype=subtype))[0].clipped_runs == pytest.approx(
+        4 * frequency, abs=1
+    )
+
+
+def test_the_longest_flat_that_quantisation_makes() -> None:
+    assert longest_flat(1.0, 2.0**-15, 41.0, 48_000) == 4
+    assert longest_flat(1.0, 2.0**-15, 1000.0, 48_000) == 2
+    assert longest_flat(0.001, 2.0**-15, 41.0, 48_000) == 94
+    assert strongest_partial(sine(440, 0.1, 0.5) + sine(660, 0.1, 0.2), RATE) == pytest.approx(440, abs=12)
 
 
 def test_values_that_are_not_numbers(tmp_path: Path) -> None:

@@ -299,7 +299,7 @@ def test_a_calibrated_knob_is_kept_and_counts(client: FlaskClient) -> None:
     assert {r["position"]: round(r["down_db"], 1) for r in own}["at 5"] == 6.0
     twice = [*table, {**table[1], "at": "7"}, {**table[0], "at": "8"}]
     both_ways = client.put("/api/gear/sandbag-30", json={"revision": 2, "unit": {**entry["doc"], "marks": twice}})
-    refused(both_ways, "these go both ways")
+    assert both_ways.status_code == 200
     refused(client.post("/api/tools/knob", json={"pairs": pairs[:1], "reference": "0"}), "two positions at least")
     refused(client.post("/api/tools/knob", json={"pairs": [], "reference": "0"}), "Readings: at least 1 needed")
 

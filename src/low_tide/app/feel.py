@@ -150,11 +150,13 @@ def _target(rig: Rig, source: str, like: str, amp: str, damping: float | None) -
     return first, second, 20 * np.log10(np.abs(h2 / h1))
 
 
-def correction(hookup_id: str, source: str, like: str, amp: str = "", damping: float | None = None) -> Corrected:
-    """Bands that make one contender sound like another on this amp, at low level."""
+def correction(
+    hookup_id: str, source: str, like: str, rate: int, amp: str = "", damping: float | None = None
+) -> Corrected:
+    """Bands at a rate (Hz) that make one contender sound like another on this amp, at low level."""
     rig = bench.rig_of(bench.row_of(hookup_id))
     first, second, target = _target(rig, source, like, amp, damping)
-    made = fit_bands(target)
+    made = fit_bands(target, rate)
     shown = replace(made, target=_thinned(made.target), fitted=_thinned(made.fitted))
     frequency = tuple(frequency_grid()[::SHOWN_EVERY].tolist())
     return Corrected(first.label, second.label, frequency, shown, correction_words(made, first.label, second.label))
@@ -165,7 +167,8 @@ def correction_csv(found: Corrected) -> str:
     made = found.correction
     rows = [(b.kind, round(b.frequency, 1), round(b.gain, 2), round(b.q, 2)) for b in made.bands]
     return write_csv(
-        ("kind", "frequency, Hz", "gain, dB", "Q"), [*rows, ("gain over all", None, round(made.gain, 2), None)]
+        ("kind", "frequency, Hz", "gain, dB", "Q"),
+        [*rows, ("gain over all", None, round(made.gain, 2), None), ("at a rate of, Hz", made.rate, None, None)],
     )
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
-from math import log10, sqrt
-from statistics import median, variance
+from math import hypot, log10, sqrt
+from statistics import fmean, median, variance
 from typing import Annotated, Literal
 
 from low_tide.core.acoustics import Weighting
-from low_tide.core.gear.attenuator import Mark
+from low_tide.core.gear.attenuator import Mark, monotone
 from low_tide.core.hookup import Correction
 from low_tide.core.spec import Spec
 from low_tide.core.units import db_voltage, figure
@@ -19,6 +20,7 @@ LONELY_OFFSET_DB = 10.0
 """A single reading further than this from the prediction is asked about before it counts."""
 LEAST_SPREAD_DB = 1.5
 LEAST_MARK_SPREAD_DB = 1.0
+MUCH_LOUDER_DB = 0.5
 STRAY_DB = 5.0
 
 HALF_DB: dict[str, tuple[str, float]] = {
@@ -122,10 +124,16 @@ class Pair:
     value: Annotated[float, Spec("Reading", "V or dB", -100, 500)]
 
 
-def marks_from(pairs: tuple[Pair, ...], reference: str, unit: Literal["V", "dB"]) -> tuple[Mark, ...]:
-    """A table of positions in dB down from readings; several at one position average, and their scatter is the ±.
+def _half_range(levels: list[float]) -> float:
+    return (max(levels) - min(levels)) / 2
 
-    `reference`: the position that counts as 0 dB. Volts count as 20·log10. ValueError names what is missing.
+
+def marks_from(pairs: tuple[Pair, ...], reference: str, unit: Literal["V", "dB"]) -> tuple[Mark, ...]:
+    """A table of positions in dB down from readings; several at one position average.
+
+    ± is half their range, with the reference's own in squares. Where noise breaks the order of a knob's numbers, the
+    nearest order is taken (monotone regression), and what that moves is in the ± too. `reference`: the position that
+    counts as 0 dB. Volts count as 20·log10. ValueError names what is missing.
     """
     by_position: dict[str, list[float]] = {}
     for pair in pairs:
@@ -136,13 +144,24 @@ def marks_from(pairs: tuple[Pair, ...], reference: str, unit: Literal["V", "dB"]
         raise ValueError(f"There is no reading at “{reference}”, which is to count as 0 dB.")
     if len(by_position) < 2:
         raise ValueError("Readings at two positions at least are wanted.")
-    zero = sum(by_position[reference]) / len(by_position[reference])
+    zero, own = fmean(by_position[reference]), _half_range(by_position[reference])
     floor = 0.1 if unit == "V" else LEAST_MARK_SPREAD_DB
     found = []
     for at, levels in by_position.items():
-        mean = sum(levels) / len(levels)
-        down = zero - mean
-        if down < -0.5:
+        down = zero - fmean(levels)
+        spread = max(floor, hypot(_half_range(levels), own if at != reference else 0.0))
+        if down < -max(MUCH_LOUDER_DB, 2 * spread):
             raise ValueError(f"At “{at}” it is louder than at “{reference}”, which was to be 0 dB.")
-        found.append(Mark(at, round(max(0.0, down), 2), round(max(floor, max(levels) - mean), 2)))
-    return tuple(found)
+        found.append(Mark(at, max(0.0, down), spread))
+    return tuple(_in_order(found, [len(levels) for levels in by_position.values()]))
+
+
+def _in_order(marks: list[Mark], readings: list[int]) -> Iterator[Mark]:
+    """The same with the dB of a knob's numbers going one way; steps that are only named stay as they are."""
+    numbers = [m.number() for m in marks]
+    down = [m.down_db for m in marks]
+    if all(n is not None for n in numbers):
+        down = monotone([n or 0.0 for n in numbers], down, readings)
+    for mark, value in zip(marks, down, strict=True):
+        moved = hypot(mark.spread, value - mark.down_db)
+        yield Mark(mark.at, round(value, 2), round(moved, 2))

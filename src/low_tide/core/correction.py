@@ -15,6 +15,8 @@ FIT_BAND = (60.0, 10_000.0)
 MOST_BANDS = 6
 GOOD_ENOUGH_DB = 0.15
 RATES = (44_100, 48_000, 96_000)
+RATE = 48_000
+"""Of these the one that is taken where nobody chose."""
 FIR_SECONDS = 0.17
 """Length of the filter: a few times the ringing of a speaker's resonance."""
 
@@ -32,7 +34,7 @@ class Band:
 @dataclass(frozen=True)
 class Equalisation:
     """Bands that bring one response to another, `gain` (dB) over all, and what is left from 60 Hz to
-    10 kHz: dB RMS over the programme, and dB at the worst.
+    10 kHz: dB RMS over the programme, and dB at the worst. The bands are digital filters at `rate` (Hz).
 
     `target` and `fitted` in dB over the grid's frequencies, each with its programme mean taken off.
     """
@@ -43,24 +45,33 @@ class Equalisation:
     worst: float
     target: tuple[float, ...]
     fitted: tuple[float, ...]
+    rate: int = RATE
 
 
-def band_gain(band: Band, frequency: Real) -> Real:
-    """Gain in dB of a band at `frequency` (Hz): second-order analogue prototypes, R. Bristow-Johnson's cookbook."""
-    s = 1j * frequency / band.frequency
-    a, q = 10 ** (band.gain / 40), band.q
+def band_gain(band: Band, frequency: Real, rate: int = RATE) -> Real:
+    """Gain in dB at `frequency` (Hz) of a band as it runs: a digital biquad at `rate` (Hz).
+
+    R. Bristow-Johnson, Cookbook formulae for audio EQ biquad filter coefficients. Over half the rate the gain of half
+    the rate is held.
+    """
+    w0, a = 2 * np.pi * band.frequency / rate, 10 ** (band.gain / 40)
+    cosine, alpha = np.cos(w0), np.sin(w0) / (2 * band.q)
     if band.kind == "peak":
-        h = (s**2 + s * a / q + 1) / (s**2 + s / (a * q) + 1)
-    elif band.kind == "low shelf":
-        h = a * (s**2 + np.sqrt(a) / q * s + a) / (a * s**2 + np.sqrt(a) / q * s + 1)
+        over = (1 + alpha * a, -2 * cosine, 1 - alpha * a)
+        under = (1 + alpha / a, -2 * cosine, 1 - alpha / a)
     else:
-        h = a * (a * s**2 + np.sqrt(a) / q * s + 1) / (s**2 + np.sqrt(a) / q * s + a)
-    return np.asarray(20 * np.log10(np.abs(h)))
+        # The high shelf is the low one with the sign of its cosines turned.
+        sign, slope = (1 if band.kind == "low shelf" else -1), 2 * np.sqrt(a) * alpha
+        plus, minus = (a + 1) + sign * (a - 1) * cosine, (a + 1) - sign * (a - 1) * cosine
+        over = (a * (minus + slope), sign * 2 * a * ((a - 1) - sign * (a + 1) * cosine), a * (minus - slope))
+        under = (plus + slope, -sign * 2 * ((a - 1) + sign * (a + 1) * cosine), plus - slope)
+    z = np.exp(-2j * np.pi * np.minimum(frequency, rate / 2) / rate)
+    return np.asarray(20 * np.log10(np.abs(np.polyval(over[::-1], z) / np.polyval(under[::-1], z))))
 
 
-def bands_gain(bands: tuple[Band, ...], frequency: Real) -> Real:
-    """Gain in dB of all bands one after the other."""
-    return np.asarray(sum((band_gain(b, frequency) for b in bands), np.zeros(len(frequency))))
+def bands_gain(bands: tuple[Band, ...], frequency: Real, rate: int = RATE) -> Real:
+    """Gain in dB of all bands one after the other, at a rate (Hz)."""
+    return np.asarray(sum((band_gain(b, frequency, rate) for b in bands), np.zeros(len(frequency))))
 
 
 SHELF_Q = 0.71
@@ -80,8 +91,8 @@ def without_mean(response: Real) -> Real:
     return np.asarray(response - 10 * np.log10(weights @ 10 ** (response / 10)))
 
 
-def fit_bands(target_db: Real, most: int = MOST_BANDS) -> Equalisation:
-    """Up to six bands fitted to `target_db` (dB over `frequency_grid()`), by least squares weighted by the programme.
+def fit_bands(target_db: Real, rate: int = RATE, most: int = MOST_BANDS) -> Equalisation:
+    """Up to six bands at `rate` (Hz) fitted to `target_db` (dB over `frequency_grid()`), by weighted least squares.
 
     A band is added where most is left, and all are fitted again, until little is left.
     """
@@ -98,7 +109,7 @@ def fit_bands(target_db: Real, most: int = MOST_BANDS) -> Equalisation:
     x = np.array([0.0])
 
     def miss(values: Real) -> Real:
-        return np.asarray((values[0] + bands_gain(_bands(values, kinds), grid) - target[inside]) * weight)
+        return np.asarray((values[0] + bands_gain(_bands(values, kinds), grid, rate) - target[inside]) * weight)
 
     def bounds(n: int) -> tuple[list[float], list[float]]:
         low = [-24.0, *[np.log(40.0), -24.0, np.log(0.2)] * n]
@@ -106,7 +117,7 @@ def fit_bands(target_db: Real, most: int = MOST_BANDS) -> Equalisation:
 
     first = ("high shelf", "peak", "peak", "low shelf", "peak", "peak")
     for kind in first[:most]:
-        left = target[inside] - x[0] - bands_gain(_bands(x, kinds), grid)
+        left = target[inside] - x[0] - bands_gain(_bands(x, kinds), grid, rate)
         left = left - np.average(left, weights=weight)
         if kinds and float(np.sqrt(np.average(left**2, weights=weight**2))) < GOOD_ENOUGH_DB:
             break
@@ -117,23 +128,24 @@ def fit_bands(target_db: Real, most: int = MOST_BANDS) -> Equalisation:
         x = np.concatenate((x, [np.log(np.clip(start, 45, 11_000)), gain, 0.0]))
         x = least_squares(miss, x, bounds=bounds(len(kinds)), max_nfev=120).x
     bands = tuple(sorted((b for b in _bands(x, kinds) if abs(b.gain) >= 0.1), key=lambda b: b.frequency))
-    fitted = without_mean(bands_gain(bands, f))
+    fitted = without_mean(bands_gain(bands, f, rate))
     left = fitted - target
     weights = programme_weights(len(f))
     residual = float(np.sqrt(np.average(left[told] ** 2, weights=weights[told])))
     worst = float(np.abs(left[told]).max())
-    gain = float(-10 * np.log10(weights @ 10 ** (bands_gain(bands, f) / 10)))
-    return Equalisation(bands, gain, residual, worst, tuple(target.tolist()), tuple(fitted.tolist()))
+    gain = float(-10 * np.log10(weights @ 10 ** (bands_gain(bands, f, rate) / 10)))
+    return Equalisation(bands, gain, residual, worst, tuple(target.tolist()), tuple(fitted.tolist()), rate)
 
 
 def correction_words(made: Equalisation, source: str, like: str) -> str:
-    """'3 bands make A sound like B to within 0.12 dB RMS, 0.22 dB at the worst, from 60 Hz to 10 kHz.'"""
+    """'3 bands make A sound like B to within 0.12 dB RMS, 0.22 dB at the worst, from 60 Hz to 10 kHz, …'"""
     if not made.bands:
         return f"{source} and {like} sound alike on this amp: nothing to correct."
     some = f"{len(made.bands)} band{'s make' if len(made.bands) > 1 else ' makes'}"
     return (
         f"{some} {source} sound like {like} to within {figure(made.residual, 2)} dB RMS,"
-        f" {figure(made.worst, 2)} dB at the worst, from {figure(FIT_BAND[0])} Hz to {figure(FIT_BAND[1] / 1000)} kHz."
+        f" {figure(made.worst, 2)} dB at the worst, from {figure(FIT_BAND[0])} Hz to {figure(FIT_BAND[1] / 1000)} kHz,"
+        f" as digital filters at {figure(made.rate / 1000)} kHz."
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from math import exp, hypot, inf, log
+from math import exp, hypot, inf, isinf, log
 from typing import Annotated
 
 from low_tide.core.spec import Spec
@@ -125,12 +125,21 @@ def warming(
     return replace(found, reaches_limit=found.reaches(limit))
 
 
+READING_K = 1.0
+"""How far a thermometer on a case may be off."""
+
+
 @dataclass(frozen=True)
 class Fit:
-    """A box's thermal resistance (K/W) and time constant (min) from two readings."""
+    """A box's thermal resistance (K/W) and time constant (min) from two readings, and the span of each when both
+    readings are ±1 K; the upper ends None where they no longer bound it."""
 
     resistance: float
     minutes: float
+    resistance_low: float = 0.0
+    resistance_high: float | None = None
+    minutes_low: float = 0.0
+    minutes_high: float | None = None
 
 
 def fit(ambient: float, watts: float, first: tuple[float, float], second: tuple[float, float]) -> Fit:
@@ -143,9 +152,28 @@ def fit(ambient: float, watts: float, first: tuple[float, float], second: tuple[
         raise ValueError("Readings: two different times after it began to warm are wanted, and power in it.")
     if c1 - ambient < 1 or c2 <= c1:
         raise ValueError("Readings: each must be warmer than the one before, the first by 1 K over the room.")
-    ratio = (c2 - ambient) / (c1 - ambient)
-    if ratio >= t2 / t1:
+    if (c2 - ambient) / (c1 - ambient) >= t2 / t1:
         raise ValueError("Readings: it warmed faster the longer it ran, which no box at a steady power does.")
+    rise, tau = _solved(t1, c1 - ambient, t2, c2 - ambient)
+    off = [
+        _solved(t1, c1 - ambient + a, t2, c2 - ambient + b)
+        for a in (-READING_K, READING_K)
+        for b in (-READING_K, READING_K)
+        if c1 - ambient + a > 0
+    ]
+    rises, taus = [r for r, _ in off], [t for _, t in off]
+    most_rise, most_tau = (None if isinf(max(each)) else max(each) for each in (rises, taus))
+    high = None if most_rise is None else most_rise / watts
+    return Fit(rise / watts, tau, min(rises) / watts, high, min(taus), most_tau)
+
+
+def _solved(t1: float, k1: float, t2: float, k2: float) -> tuple[float, float]:
+    """Settled rise (K) and time constant (min) through two rises; (inf, inf) where it still warms as fast as ever."""
+    ratio = k2 / k1
+    if ratio >= t2 / t1:
+        return inf, inf
+    if ratio <= 1:
+        return max(k1, k2), 0.0
 
     def excess(tau: float) -> float:
         return (1 - exp(-t2 / tau)) / (1 - exp(-t1 / tau)) - ratio
@@ -155,4 +183,4 @@ def fit(ambient: float, watts: float, first: tuple[float, float], second: tuple[
         middle = (low * high) ** 0.5
         low, high = (middle, high) if excess(middle) < 0 else (low, middle)
     tau = (low * high) ** 0.5
-    return Fit((c1 - ambient) / (1 - exp(-t1 / tau)) / watts, tau)
+    return k1 / (1 - exp(-t1 / tau)), tau

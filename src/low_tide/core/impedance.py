@@ -100,6 +100,29 @@ def minimum_phase(frequency: Real, magnitude: Real) -> Real:
     return np.asarray(np.interp(known, u, phase * step / np.pi))
 
 
+WHOLE_FROM_HZ = 20.0
+"""A curve that begins no higher shows the resonance whole, and its minimum phase with it."""
+
+
+def phase_doubt(frequency: Real, magnitude: Real) -> float:
+    """How far (degrees) the minimum phase of a curve may be off at its low end for what lies below it; 0 from 20 Hz.
+
+    Below its first point the magnitude could fall as a resonance does, down to 20 Hz, or stay where it is: the greatest
+    difference those two make within the curve's own range. An estimate.
+    """
+    if frequency[0] <= WHOLE_FROM_HZ or len(frequency) < 2:
+        return 0.0
+    below = np.geomspace(WHOLE_FROM_HZ, frequency[0], 12)[:-1]
+    least = min(float(magnitude.min()), float(magnitude[0]))
+    falling = np.geomspace(least, magnitude[0], 12)[:-1]
+    both = [
+        minimum_phase(np.concatenate((below, frequency)), np.concatenate((there, magnitude)))[len(below) :]
+        for there in (falling, np.full(len(below), magnitude[0]))
+    ]
+    own = minimum_phase(frequency, magnitude)
+    return float(np.degrees(max(np.abs(own - each).max() for each in both)))
+
+
 def typical_driver(nominal_impedance: float) -> DriverModel:
     """A usual guitar driver of the given rated impedance (Ω), for where nothing is known: an estimate."""
     scale = nominal_impedance / 8

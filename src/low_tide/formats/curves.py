@@ -16,7 +16,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from low_tide.core.impedance import MOST_NEGATIVE, MeasuredCurve, minimum_phase
+from low_tide.core.impedance import MOST_NEGATIVE, MeasuredCurve, minimum_phase, phase_doubt
 from low_tide.core.response import Complex
 from low_tide.formats.documents import MEBIBYTE, within
 from low_tide.formats.sentences import FormatError
@@ -117,7 +117,13 @@ def _curve(numbers: Sequence[int], frequency: Sequence[float], z: Complex, recon
     """The curve, small negative real parts set to 0 and said so; a larger one is refused with its line."""
     warnings = []
     if reconstructed:
-        warnings.append("The file has no phase: the minimum phase of its magnitude was taken, and is marked so.")
+        off = phase_doubt(np.asarray(frequency, np.float64), np.abs(z))
+        doubt = (
+            f" It begins at {frequency[0]:g} Hz, so near there it may be off by up to {off:.0f}°." if off >= 1 else ""
+        )
+        warnings.append(
+            f"The file has no phase: the minimum phase of its magnitude was taken, and is marked so.{doubt}"
+        )
     size = np.abs(z)
     for number, value, mag in zip(numbers, z, size, strict=True):
         if mag <= 0:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterator
+from itertools import chain, pairwise
 from math import gcd
 from pathlib import Path
 from typing import Any, TypeAlias
@@ -11,7 +13,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from low_tide.core.audio import Measures, clipped_runs, decibels, true_peak
+from low_tide.core.audio import LOOK, Measures, clipped_runs, decibels, true_peak
 from low_tide.core.render import RATE
 from low_tide.formats.sentences import FormatError
 
@@ -23,8 +25,13 @@ MOST_CHANNELS = 2
 DRY_RATES = (16_000, 96_000)
 DRY_LONGEST_S = 3 * 60
 SILENT = 1e-4
-MOST_SAMPLES = LONGEST_S * 48_000 * MOST_CHANNELS
-"""A few megabytes of packed silence must not unpack into all of the memory."""
+MOST_SAMPLES = LONGEST_S * 96_000 * MOST_CHANNELS
+BLOCK_S = 10
+"""Sound is measured in pieces of so many seconds, so that half an hour of it does not fill the memory."""
+TRUE_PEAK_TAPS = 11
+"""Samples before a block that its oversampling still rests on."""
+LSB = {"PCM_S8": 2.0**-7, "PCM_U8": 2.0**-7, "PCM_16": 2.0**-15, "PCM_24": 2.0**-23, "PCM_32": 2.0**-31}
+"""One step of a file's samples, as a part of full scale; floating point has none."""
 
 
 def _opened(path: Path) -> soundfile.SoundFile:
@@ -34,55 +41,86 @@ def _opened(path: Path) -> soundfile.SoundFile:
         raise FormatError(["This is not a WAV, FLAC or AIFF file, whatever its name says."]) from None
 
 
-def _read(path: Path, rates: tuple[int, int] = RATES, longest_s: float = LONGEST_S) -> tuple[Samples, int, str]:
-    """Samples (n, channels), sample rate and kind ('wav', 'flac', 'aiff'). FormatError where it is out of bounds."""
+def _checked(
+    file: soundfile.SoundFile, rates: tuple[int, int] = RATES, longest_s: float = LONGEST_S
+) -> tuple[int, str]:
+    """Rate and kind ('wav', 'flac', 'aiff') of an opened file. FormatError where it is out of bounds."""
+    if file.format not in FORMATS:
+        raise FormatError([f"WAV, FLAC or AIFF is wanted; this is {file.format}."])
+    if not rates[0] <= file.samplerate <= rates[1]:
+        raise FormatError([f"Sample rate: {file.samplerate} Hz is outside {rates[0]} to {rates[1]} Hz."])
+    if not 1 <= file.channels <= MOST_CHANNELS:
+        raise FormatError([f"Channels: {file.channels} is over the most allowed, {MOST_CHANNELS}."])
+    seconds = file.frames / file.samplerate
+    if seconds > longest_s:
+        most = longest_s / 60
+        raise FormatError([f"Length: {seconds / 60:.0f} minutes is over the most allowed, {most:.0f} minutes."])
+    if file.frames * file.channels > MOST_SAMPLES:
+        raise FormatError(["Too much sound: at most 30 minutes of stereo at 96 kHz, or less at a higher rate."])
+    if file.frames < 1:
+        raise FormatError(["There is no sound in this file."])
+    return int(file.samplerate), FORMATS[file.format]
+
+
+def _blocks(path: Path, overlap: int = 0) -> Iterator[Samples]:
+    """Samples (n, channels) of a file, block by block, each beginning with the last `overlap` of the one before.
+
+    FormatError where it cannot be read to its end.
+    """
     with _opened(path) as file:
-        if file.format not in FORMATS:
-            raise FormatError([f"WAV, FLAC or AIFF is wanted; this is {file.format}."])
-        if not rates[0] <= file.samplerate <= rates[1]:
-            raise FormatError([f"Sample rate: {file.samplerate} Hz is outside {rates[0]} to {rates[1]} Hz."])
-        if not 1 <= file.channels <= MOST_CHANNELS:
-            raise FormatError([f"Channels: {file.channels} is over the most allowed, {MOST_CHANNELS}."])
-        seconds = file.frames / file.samplerate
-        if seconds > longest_s:
-            most = longest_s / 60
-            raise FormatError([f"Length: {seconds / 60:.0f} minutes is over the most allowed, {most:.0f} minutes."])
-        if file.frames * file.channels > MOST_SAMPLES:
-            raise FormatError(["Too much sound: at most 30 minutes of stereo at 48 kHz, or less at a higher rate."])
-        if file.frames < 1:
-            raise FormatError(["There is no sound in this file."])
+        rate, _ = _checked(file)
+        read, last = 0, np.zeros((0, file.channels), np.float32)
         try:
-            samples = file.read(dtype="float32", always_2d=True)
+            for block in file.blocks(BLOCK_S * rate, dtype="float32", always_2d=True):
+                if not np.isfinite(block).all():
+                    raise FormatError(["This audio file holds values that are not numbers."])
+                read += len(block)
+                yield np.concatenate((last, block))
+                last = block[-overlap:] if overlap else last
         except (soundfile.LibsndfileError, RuntimeError):
             raise FormatError(["This audio file is damaged and cannot be read to its end."]) from None
-        kind, rate = FORMATS[file.format], int(file.samplerate)
-    if len(samples) < 1:
+    if read < 1:
         raise FormatError(["There is no sound in this file; its header promises more than it holds."])
-    if not np.isfinite(samples).all():
-        raise FormatError(["This audio file holds values that are not numbers."])
-    return samples, rate, kind
 
 
 def measure(path: Path) -> tuple[Measures, str]:
     """Measures of a file and its kind ('wav', 'flac', 'aiff'). FormatError where it is out of bounds.
 
-    Peak, RMS and clipped runs are computed here; integrated loudness (EBU R 128, ITU-R BS.1770-4) is
-    pyloudnorm's and needs 0.4 s of sound.
+    Read twice, block by block: what is loudest first, then what is held against that.
     """
-    samples, rate, kind = _read(path)
-    peak = float(np.abs(samples).max())
-    rms = float(np.sqrt(sum(float(c @ c) for c in samples.T.astype(np.float64)) / samples.size))
-    level, mean = decibels(peak), decibels(rms)
+    with _opened(path) as file:
+        rate, kind = _checked(file)
+        channels, lsb = file.channels, LSB.get(file.subtype, 0.0)
+    highest, lowest = np.full(channels, -np.inf), np.full(channels, np.inf)
+    squares, count, over = 0.0, 0, 0.0
+    meter = Loudness(rate, channels)
+    for block in _blocks(path, TRUE_PEAK_TAPS):
+        fresh = block[TRUE_PEAK_TAPS if count else 0 :]
+        highest, lowest = np.maximum(highest, fresh.max(axis=0)), np.minimum(lowest, fresh.min(axis=0))
+        squares += float(np.sum(np.square(fresh, dtype=np.float64)))
+        count += len(fresh)
+        over = max(over, true_peak(block))
+        meter.add(fresh)
+    runs, begin, extremes = 0, 0, np.array([highest, lowest])
+    seams: Iterator[Samples | None] = chain(_blocks(path, LOOK), (None,))
+    for piece, following in pairwise(seams):
+        assert piece is not None
+        # What lies across the seam of two blocks is seen whole in both and counted in one.
+        end = len(piece) if following is None else len(piece) - LOOK // 2
+        runs += clipped_runs(piece, rate, lsb, extremes, begin, end)
+        begin = LOOK // 2
+    peak = float(max(highest.max(), -lowest.min()))
+    level, mean = decibels(peak), decibels(float(np.sqrt(squares / (count * channels))))
     measures = Measures(
-        seconds=len(samples) / rate,
+        seconds=count / rate,
         rate=rate,
-        channels=samples.shape[1],
+        channels=channels,
         peak_dbfs=level,
-        true_peak_dbtp=decibels(true_peak(samples)),
+        true_peak_dbtp=decibels(max(over, peak)),
         rms_dbfs=mean,
-        loudness_lufs=loudness(samples, rate),
+        loudness_lufs=meter.integrated(),
         crest_db=level - mean if level is not None and mean is not None else None,
-        clipped_runs=clipped_runs(samples),
+        clipped_runs=runs,
     )
     return measures, kind
 
@@ -91,7 +129,9 @@ def read_dry(path: Path) -> NDArray[np.float64]:
     """A direct track as one channel at 48 kHz, peaks at 1, for rendering. FormatError where it cannot serve."""
     from scipy.signal import resample_poly
 
-    samples, rate, _ = _read(path, DRY_RATES, DRY_LONGEST_S)
+    with _opened(path) as file:
+        rate, _ = _checked(file, DRY_RATES, DRY_LONGEST_S)
+    samples = np.concatenate(list(_blocks(path)))
     if len(samples) < rate:
         count = len(samples)
         how = "one sample" if count == 1 else f"{count / rate:.2g} s"
@@ -111,11 +151,65 @@ def write_wav(samples: NDArray[np.float64], rate: int, subtype: str = "PCM_24") 
     return out.getvalue()
 
 
-def loudness(samples: NDArray[Any], rate: int) -> float | None:
-    """Integrated loudness in LUFS; None under 0.4 s of sound, or where there is none."""
-    import pyloudnorm
+LOUDNESS_RATE = 48_000
+STEP_S = 0.1
+"""A gating block of 400 ms is four of these, and begins one of these after the one before."""
+ABSOLUTE_LUFS, RELATIVE_LU = -70.0, -10.0
 
-    if len(samples) < 0.4 * rate:
-        return None
-    found = float(pyloudnorm.Meter(rate).integrated_loudness(samples))
-    return found if np.isfinite(found) else None
+
+class Loudness:
+    """Integrated loudness (ITU-R BS.1770-4, EBU R 128) of sound that comes block by block, at any rate.
+
+    The K-weighting holds at 48 kHz alone, so everything is brought there first; its coefficients are pyloudnorm's.
+    """
+
+    def __init__(self, rate: int, channels: int) -> None:
+        import pyloudnorm
+        import soxr
+
+        weighting = pyloudnorm.Meter(LOUDNESS_RATE, filter_class="DeMan")._filters.values()
+        self._weighting = [(np.asarray(f.b), np.asarray(f.a)) for f in weighting]
+        self._state = [np.zeros((2, channels)) for _ in self._weighting]
+        self._rate = soxr.ResampleStream(rate, LOUDNESS_RATE, channels, dtype="float64")
+        self._left = np.zeros((0, channels))
+        self._steps: list[float] = []
+
+    def add(self, block: NDArray[Any], last: bool = False) -> None:
+        """The next samples, shape (n, channels)."""
+        from scipy.signal import lfilter
+
+        sound = self._rate.resample_chunk(np.ascontiguousarray(block, np.float64), last=last)
+        for i, (b, a) in enumerate(self._weighting):
+            if len(sound):
+                sound, self._state[i] = lfilter(b, a, sound, axis=0, zi=self._state[i])
+        sound = np.concatenate((self._left, sound))
+        step = round(STEP_S * LOUDNESS_RATE)
+        whole = len(sound) // step
+        power = np.square(sound[: whole * step]).reshape(whole, step, sound.shape[1]).mean(axis=1)
+        self._steps += power.sum(axis=1).tolist()
+        self._left = sound[whole * step :]
+
+    def integrated(self) -> float | None:
+        """LUFS once all is there; None under 0.4 s of sound, or where there is none. Nothing may be added after it."""
+        self.add(np.zeros((0, self._left.shape[1])), last=True)
+        steps = np.array(self._steps)
+        if len(steps) < 4:
+            return None
+        blocks = np.convolve(steps, np.ones(4) / 4, mode="valid")
+        heard = blocks[_lufs(blocks) >= ABSOLUTE_LUFS]
+        if not len(heard):
+            return None
+        heard = heard[_lufs(heard) >= _lufs(heard.mean()) + RELATIVE_LU]
+        return float(_lufs(heard.mean()))
+
+
+def _lufs(power: Any) -> Any:
+    return -0.691 + 10 * np.log10(np.maximum(power, 1e-15))
+
+
+def loudness(samples: NDArray[Any], rate: int) -> float | None:
+    """Integrated loudness in LUFS of samples (n,) or (n, channels); None under 0.4 s of sound, or without any."""
+    sound = samples if samples.ndim > 1 else samples[:, None]
+    meter = Loudness(rate, sound.shape[1])
+    meter.add(sound)
+    return meter.integrated()

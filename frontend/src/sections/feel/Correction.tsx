@@ -57,10 +57,14 @@ function pair({ feels: { feels }, here }: FeelState): [string, string] {
   return [source, own("cabinet") ?? unlike(feels, source)];
 }
 
+type Rate = "44100" | "48000" | "96000";
+const RATES: Rate[] = ["44100", "48000", "96000"];
+
 /** Bands and a filter that make one load sound like another, with what they leave over. */
 export function Correction({ hookup, state, amp }: { hookup: string; state: FeelState; amp: AmpOf }) {
   const [[source, like], setPair] = useState(() => pair(state));
-  const given = { source, like, ...amp };
+  const [rate, setRate] = useState<Rate>("48000");
+  const given = { source, like, rate, ...amp };
   const query = useQuery({
     queryKey: ["feel", hookup, "correction", given],
     queryFn: () =>
@@ -85,6 +89,20 @@ export function Correction({ hookup, state, amp }: { hookup: string; state: Feel
         <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 pt-1.5 text-[13px]">
           <Choice label="Make" value={source} state={state} onChoose={(id) => setPair([id, like])} />
           <Choice label="sound like" value={like} state={state} onChoose={(id) => setPair([source, id])} />
+          <label className="flex items-center gap-1.5">
+            in a session at
+            <select
+              className={`${FIELD} !w-[96px] !py-0.5`}
+              value={rate}
+              onChange={(e) => setRate(e.target.value as Rate)}
+            >
+              {RATES.map((each) => (
+                <option key={each} value={each}>
+                  {Number(each) / 1000} kHz
+                </option>
+              ))}
+            </select>
+          </label>
         </div>
         {query.error ? (
           <Failed error={query.error} />
@@ -132,16 +150,9 @@ export function Correction({ hookup, state, amp }: { hookup: string; state: Feel
               <a className="text-deep underline" href={`${base}.csv?${params.toString()}`} download>
                 Settings as CSV
               </a>
-              {["44100", "48000", "96000"].map((rate) => (
-                <a
-                  key={rate}
-                  className="text-deep underline"
-                  href={`${base}.wav?${params.toString()}&rate=${rate}`}
-                  download
-                >
-                  Filter as WAV, {Number(rate) / 1000} kHz
-                </a>
-              ))}
+              <a className="text-deep underline" href={`${base}.wav?${params.toString()}`} download>
+                Filter as WAV, {Number(rate) / 1000} kHz
+              </a>
             </p>
             <p className="mt-2 text-[12.5px] text-ink-2">
               For the line from the load, after the fact. An equaliser gives the tone of the other load; it

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from math import inf
 from typing import Annotated, Literal
@@ -57,6 +58,26 @@ class Mark:
             return None
 
 
+def monotone(at: Sequence[float], down: Sequence[float], weights: Sequence[float] | None = None) -> list[float]:
+    """dB at positions of a knob, brought to the nearest values that go one way: least squares, monotone regression.
+
+    A knob goes up or down all the way; where readings say otherwise, that is their noise. Barlow et al. (1972).
+    """
+    order = sorted(range(len(at)), key=lambda i: at[i])
+    sorted_down = [down[i] for i in order]
+    if sorted_down in (sorted(down), sorted(down, reverse=True)):
+        return list(down)
+    from scipy.optimize import isotonic_regression
+
+    own = None if weights is None else [float(weights[i]) for i in order]
+    ways = [isotonic_regression(sorted_down, weights=own, increasing=up).x for up in (True, False)]
+    best = min(ways, key=lambda x: float(np.average((x - sorted_down) ** 2, weights=own)))
+    found = [0.0] * len(at)
+    for i, value in zip(order, best.tolist(), strict=True):
+        found[i] = value
+    return found
+
+
 @dataclass(frozen=True)
 class Attenuator(Passive):
     """A passive attenuator: an L-pad of resistors, or of arms that follow a speaker's curve."""
@@ -106,8 +127,6 @@ class Attenuator(Passive):
             raise ValueError("Fixed steps: two of them are the same.")
         if len({m.at for m in self.marks}) < len(self.marks):
             raise ValueError("Calibrated positions: two of them are the same.")
-        if self.is_marked_knob() and not self._is_monotone():
-            raise ValueError("Calibrated positions: a knob goes up or down all the way; these go both ways.")
 
     def is_marked_knob(self) -> bool:
         """Whether its calibrated positions are numbers on a knob, with something between them."""
@@ -115,11 +134,8 @@ class Attenuator(Passive):
 
     @once
     def _table(self) -> tuple[tuple[float, float, float], ...]:
-        return tuple(sorted((m.number() or 0.0, m.down_db, m.spread) for m in self.marks))
-
-    def _is_monotone(self) -> bool:
-        down = [d for _, d, _ in self._table()]
-        return down in (sorted(down), sorted(down, reverse=True))
+        at, down, spread = zip(*sorted((m.number() or 0.0, m.down_db, m.spread) for m in self.marks), strict=True)
+        return tuple(zip(at, monotone(at, down), spread, strict=True))
 
     @once
     def sockets(self) -> tuple[Socket, ...]:

@@ -42,9 +42,6 @@ class PadQuery(AmpQuery):
 class CorrectionQuery(AmpQuery):
     source: LoadId
     like: LoadId
-
-
-class FirQuery(CorrectionQuery):
     rate: Literal["44100", "48000", "96000"] = "48000"
 
 
@@ -98,18 +95,18 @@ def feel_pad(path: HookupPath, query: PadQuery) -> Response:
 
 @api.get("/hookups/<hookup_id>/feel/correction", responses={200: CorrectedOut})
 def feel_correction(path: HookupPath, query: CorrectionQuery) -> Response:
-    found = feel.correction(path.hookup_id, query.source, query.like, query.amp, query.damping)
+    found = feel.correction(path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping)
     return reply_root(CorrectedOut, found)
 
 
 @api.get("/hookups/<hookup_id>/feel/correction.csv")
 def feel_correction_csv(path: HookupPath, query: CorrectionQuery) -> Response:
-    found = feel.correction(path.hookup_id, query.source, query.like, query.amp, query.damping)
+    found = feel.correction(path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping)
     return download("\ufeff" + feel.correction_csv(found), "correction.csv", "text/csv; charset=utf-8")
 
 
 @api.get("/hookups/<hookup_id>/feel/correction.wav")
-def feel_correction_wav(path: HookupPath, query: FirQuery) -> Response:
+def feel_correction_wav(path: HookupPath, query: CorrectionQuery) -> Response:
     data = feel.correction_wav(path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping)
     return download(data, f"correction-{query.rate}.wav", "audio/wav")
 
