@@ -163,8 +163,9 @@ def test_two_readings_far_apart_bound_what_they_say_and_two_close_ones_do_not() 
     def rise(minutes: float) -> float:
         return 20 + 40 * (1 - math.exp(-minutes / 20))
 
-    far = heat.fit(20, 40, (10, rise(10)), (60, rise(60)))
-    assert (far.resistance_low, far.resistance_high) == (pytest.approx(0.97, abs=0.02), pytest.approx(1.03, abs=0.02))
+    far = heat.fit(20, 40, (20, rise(20)), (120, rise(120)))
+    # A kelvin of the forty it settles at.
+    assert (far.resistance_low, far.resistance_high) == (pytest.approx(0.975, abs=5e-3), pytest.approx(1.025, abs=5e-3))
     close = heat.fit(20, 40, (5, rise(5)), (6, rise(6)))
     assert close.minutes_high is None
     assert close.resistance_high is None

@@ -10,6 +10,10 @@ import type { Loudness } from "./useLoudness";
 
 type Box = Loudness["boxes"][number];
 
+/** From where to where a figure may lie; without an upper end where readings do not bound it. */
+const span = (low: number, high: number | null | undefined) =>
+  high == null ? `over ${short(low)}: too near each other to say more` : `${short(low)} to ${short(high)}`;
+
 const WIDTH = 312;
 const HEIGHT = 120;
 const LEFT = 34;
@@ -172,7 +176,9 @@ function Fitting({ hookup, box, ambient }: { hookup: string; box: Box; ambient: 
       </Button>
       {fit.data && (
         <p className="mt-1.5 text-[13px]">
-          {short(fit.data.resistance)} K/W, time constant {short(fit.data.minutes)} min.{" "}
+          {short(fit.data.resistance)} K/W ({span(fit.data.resistance_low, fit.data.resistance_high)}), time
+          constant {short(fit.data.minutes)} min ({span(fit.data.minutes_low, fit.data.minutes_high)}), for
+          readings that are right to 1 K.{" "}
           <Button disabled={keep.isPending} onClick={() => keep.mutate(fit.data)}>
             Keep it with {box.name}
           </Button>
