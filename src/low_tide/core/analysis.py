@@ -24,7 +24,10 @@ from low_tide.core.units import db, figure, level_figure
 
 @dataclass(frozen=True)
 class AmpResult:
-    """What one output sees. `sees` and `ratio` are None when open; `mean_real` is the programme-mean |Z|."""
+    """What one output sees, and its watts and volts at the jack into the tap's own load.
+
+    `sees` and `ratio` are None when open; `mean_real` is the programme-mean |Z|.
+    """
 
     unit: str
     tap: float
@@ -155,9 +158,9 @@ def _amp_results(rig: Rig, seen: tuple[Seen, ...], curves: dict[str, Complex]) -
                 wanted=o.wanted,
                 sees=None if is_open else each.impedance,
                 ratio=None if is_open else each.ratio,
-                label_power=o.label_power,
-                flat_power=o.flat_power,
-                jack_volts=float(np.sqrt(o.label_power * o.tap)),
+                label_power=o.jack_label,
+                flat_power=o.jack_flat,
+                jack_volts=float(np.sqrt(o.jack_label * o.tap)),
                 damping_factor=o.damping_factor,
                 mean_real=mean,
                 typical=rig.gear[o.amp].assumptions(),

@@ -27,7 +27,7 @@ class Output:
 
     `node` is where the power stage drives it: the tap, or the near side of a built-in attenuator. `doubtful`: the
     selector stands at a place nobody knows, and the tap is only the first of those it could be. `runs_flat_out`:
-    the amp is set to be run so.
+    the amp is set to be run so. `passed`: the part of its power that a built-in attenuator lets through to the jack.
     """
 
     amp: str
@@ -42,6 +42,17 @@ class Output:
     is_source_of_voltage: bool
     doubtful: bool = False
     runs_flat_out: bool = False
+    passed: float = 1.0
+
+    @property
+    def jack_label(self) -> float:
+        """Label power (W) at the jack into the tap's own load."""
+        return self.label_power * self.passed
+
+    @property
+    def jack_flat(self) -> float:
+        """Flat-out power (W) there."""
+        return self.flat_power * self.passed
 
     def powers_into(self, seen: float, idle: bool = False) -> tuple[float, float]:
         """Label and flat-out power (W) into `seen` Ω, as ratings count them.
@@ -109,6 +120,7 @@ def _output(amp: Amp, site: Site, mode: PowerMode, tap: Tap, node: str, jacks: t
         is_source_of_voltage=amp.is_source_of_voltage(),
         doubtful=site.settings.get("tap") == NOT_KNOWN,
         runs_flat_out=bool(site.settings.get("flat_out")),
+        passed=mode.jack_power() / power,
     )
 
 

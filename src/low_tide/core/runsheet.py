@@ -225,11 +225,11 @@ def _bring_up(rig: Rig) -> Iterator[Step]:
             (unit,),
         )
     for output in outputs(rig):
-        volts = (output.label_power * output.tap) ** 0.5
+        volts = (output.jack_label * output.tap) ** 0.5
         yield _step(
             "bring_up",
             f"{rig.name(output.amp)} at its label",
-            f"about {figure(output.label_power)} W: {figure(volts)} V into its matched {figure(output.tap)} Ω",
+            f"about {figure(output.jack_label)} W: {figure(volts)} V into its matched {figure(output.tap)} Ω",
             (output.amp,),
         )
 
