@@ -26,7 +26,6 @@ from low_tide.core.calibration import (
 from low_tide.core.changes import Change, SetControl, SetOccasion, Stand, Turn, changed
 from low_tide.core.gear import (
     Attenuator,
-    Cabinet,
     Headphones,
     Interface,
     Load,
@@ -220,32 +219,36 @@ def test_what_was_learned_holds_for_what_it_was_learned_with() -> None:
     assert told(Correction(9.0, 2.0, 4, "cab", "bunks")).dba == pytest.approx(plain)
 
 
-def test_truths_lie_under_the_upper_edge_as_often_as_they_should() -> None:
-    """Rooms, walls, cabinets and players drawn at random about what is taken of them; the predictions know nothing."""
-    lot = np.random.default_rng(1)
+def under_the_edge(draws: int, seed: int) -> dict[str, float]:
+    """Part of the truths under the upper edge of what is predicted, by place.
+
+    Rooms, walls, cabinets and players are drawn at random about what is taken of them; the predictions know nothing.
+    """
+    lot = np.random.default_rng(seed)
     case = aboard(STRAIGHT)
-    cab, spreads = case.gear["cab"], {p.id: heard_at(case, p) for p in (STOOL, BERTH, QUAY)}
-    assert isinstance(cab, Cabinet)
-    under = dict.fromkeys(spreads, 0)
-    draws = 400
+    told = {p.id: heard_at(case, p) for p in (STOOL, BERTH, QUAY)}
+    under = dict.fromkeys(told, 0)
     for _ in range(draws):
-        damped = 10 ** lot.normal(0, 0.1, 2)
-        walls = [30 + lot.normal(0, 3.0) + lot.normal(0, 2.0, 8), 40 + lot.normal(0, 3.0) + lot.normal(0, 2.0, 8)]
+        damped = 10 ** lot.normal(0, 0.12, 2)
+        walls = [r + lot.normal(0, 4.2) + lot.normal(0, 2.0, 8) for r in (30, 40)]
         truth = aboard(
             STRAIGHT,
-            replace(LOUD, drivers=(replace(LOUD.drivers[0], sensitivity=100 + lot.normal(0, 0.8)),)),
             replace(HOLD, constant=40 * damped[0]),
             replace(BUNKS, constant=12 * damped[1]),
             replace(WALL, surfaces=(Surface(area=10 * 10 ** lot.normal(0, 0.05), reduction=tuple(walls[0])),)),
             replace(HULL, surfaces=(Surface(area=20 * 10 ** lot.normal(0, 0.05), reduction=tuple(walls[1])),)),
         )
-        # A label is a ceiling and speakers compress: what is played is seldom over the prediction.
-        played = -abs(lot.normal(0, 3.0)) + lot.normal(0, 0.8)
+        # As often over as under, but further under: a label is a ceiling, and speakers compress.
+        played = abs(lot.normal()) * lot.choice([1.2, -3.6])
         for place in (STOOL, BERTH, QUAY):
-            away = lot.normal(0, 1.5) if place is QUAY else 0.0
-            under[place.id] += level(truth, place) + played + away <= spreads[place.id].most
-    assert all(0.88 <= count / draws <= 1.0 for count in under.values()), under
-    assert under["berth"] / draws >= 0.9
+            away = lot.normal(0, 1.8) if place is QUAY else 0.0
+            under[place.id] += level(truth, place) + played + away <= told[place.id].most
+    return {place: count / draws for place, count in under.items()}
+
+
+def test_truths_lie_under_the_upper_edge_as_often_as_they_should() -> None:
+    found = under_the_edge(400, seed=1)
+    assert all(0.88 <= part <= 0.99 for part in found.values()), found
 
 
 def test_what_was_measured_stays_with_a_changed_rig() -> None:

@@ -27,7 +27,10 @@ CURVE_POINTS = 49
 
 @dataclass(frozen=True)
 class Standing:
-    """Where a unit of the hook-up stands: room and mount, empty where it is not said, and by place how it is turned."""
+    """Where a unit of the hook-up stands: room and mount, empty where it is not said.
+
+    `facing`: by place how it is turned; `direct`: places its sound comes straight to, where that counts.
+    """
 
     unit: str
     name: str
@@ -35,6 +38,7 @@ class Standing:
     mount: str
     sounds: bool
     facing: Mapping[str, Facing]
+    direct: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -119,6 +123,13 @@ def _boxes(rig: Rig) -> tuple[Box, ...]:
     return tuple(found)
 
 
+def _direct(rig: Rig, unit: str) -> tuple[str, ...]:
+    """Places in the room a unit stands in, or in the open with it."""
+    room = rig.room_of(unit)
+    here = room.id if room else "" if rig.is_outside(unit) else None
+    return tuple(p.id for p in rig.places() if p.room == here)
+
+
 def state(hookup_id: str, place: str = "", wanted: float | None = None) -> LoudnessState:
     """Everything the section shows of a hook-up; a wish given here is looked at and not kept."""
     rig = bench.rig_of(bench.row_of(hookup_id))
@@ -129,7 +140,15 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
         rig.hookup.occasion,
         staff(rig, preferences(), place, wanted),
         tuple(
-            Standing(unit, gear.name, placed[unit].room, placed[unit].mount, unit in sounding, placed[unit].facing)
+            Standing(
+                unit,
+                gear.name,
+                placed[unit].room,
+                placed[unit].mount,
+                unit in sounding,
+                placed[unit].facing,
+                _direct(rig, unit),
+            )
             for unit, gear in rig.units()
             if stands(gear) and gear.kind != "amp"
         ),

@@ -101,7 +101,7 @@ AMPS: tuple[Unit, ...] = (
         safe_without_load="no",
         own_tails=True,
         line_out=LineOut(ratio_db=-32, pot=False, filter="fixed", isolated="yes", phantom="tolerates"),
-        notes="A plug in its second jack cuts its own speaker off. One watt is after its attenuator.",
+        notes="A plug in its second jack cuts its own speaker off. Its one watt counts after its attenuator.",
     ),
     Amp(
         "phalarope-50",

@@ -118,7 +118,7 @@ function Dial({ unit, view, locked, onChange }: Props) {
           title={hint}
           onKeyDown={onKeyDown}
           onClick={() => set(!value)}
-          className="flex items-center gap-1.5 text-[12px] text-ink-2 hover:text-ink disabled:opacity-60"
+          className={`flex items-center gap-1.5 text-[12px] ${taped ? "text-ink" : "text-ink-2"} hover:text-ink ${live ? "opacity-60" : ""}`}
         >
           <span
             className={`flex h-[15px] w-[26px] rounded-full border-[1.5px] border-ink p-[1.5px] ${value ? "justify-end bg-ink" : "bg-sheet"}`}
@@ -151,7 +151,7 @@ function Dial({ unit, view, locked, onChange }: Props) {
             title={hint}
             onKeyDown={onKeyDown}
             onClick={() => set(option.value)}
-            className={`min-w-[26px] rounded-[5px] border px-1.5 py-px text-center text-[12.5px] font-semibold disabled:opacity-60 ${option.value === value ? "border-ink bg-ink text-paper" : "border-line bg-sheet text-ink hover:border-ink"}`}
+            className={`min-w-[26px] rounded-[5px] border px-1.5 py-px text-center text-[12.5px] font-semibold ${live ? "opacity-60" : ""} ${option.value === value ? "border-ink bg-ink text-paper" : "border-line bg-sheet text-ink hover:border-ink"}`}
           >
             {option.label}
           </button>

@@ -250,7 +250,7 @@ export function Places({
                     options={loudness.mounts}
                     onChoose={(mount) => onChange([{ op: "stand", unit: s.unit, room: null, mount }])}
                   />
-                  {here && (
+                  {here && s.direct.includes(here.place) && (
                     <>
                       and faces
                       <Choice

@@ -73,10 +73,10 @@ class PowerMode:
         Spec(
             "Label power counts",
             names={
-                "after": "after the built-in attenuator, at the jack",
-                "before": "before it, at the power stage",
+                "after": "at the speaker jack",
+                "before": "at the power stage",
             },
-            help="Where there is no built-in attenuator it is the same.",
+            help="After the built-in attenuator, as panels say, or before it.",
         ),
     ] = "after"
     technician: Annotated[bool, Spec("A technician must confirm it")] = False
