@@ -92,7 +92,8 @@ def test_a_correction_as_settings_csv_and_wav(client: FlaskClient) -> None:
     assert 1 <= len(bands) <= 6
     lines = client.get(f"{path}.csv", query_string=PAIR).text.removeprefix("\ufeff").splitlines()
     assert lines[0] == 'kind,"frequency, Hz","gain, dB",Q'
-    assert len(lines) == len(bands) + 2
+    assert len(lines) == len(bands) + 3
+    assert lines[-1] == '"at a rate of, Hz",48000,,'
     assert lines[1].split(",")[0] == bands[0]["kind"]
     core = {f.id: np.array(f.difference) for f in feel_set(contenders(GEAR), (4.0, 8.0, 16.0), 0.6).feels}
     target = without_mean(core["turnstone-212"] - core["resistor"])

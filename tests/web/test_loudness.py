@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 import time
 from collections.abc import Iterator
 from typing import Any
@@ -64,7 +65,7 @@ def test_the_hour_decides_the_verdict(client: FlaskClient) -> None:
     occasion = loudness(client)["occasion"]
     night = change(client, {"op": "plan", "occasion": {**occasion, "hour": "23:00"}}, name="quiet-hold").json
     cautions = [f for f in night["analysis"]["findings"] if f["id"] == "over-limit" and f["severity"] == "caution"]
-    assert [f["text"] for f in cautions] == ["Bunks: over its limit."]
+    assert [f["text"] for f in cautions] == ["Bunks: over its limit.", "Next boat: may be over its limit."]
     assert night["undo"] == "when and how loud"
     wrong = change(client, {"op": "plan", "occasion": {**occasion, "hour": "24:30"}}, name="quiet-hold", saves=2)
     refused(wrong, "“24:30” is no time of day")
@@ -82,7 +83,8 @@ def test_readings_teach_the_prediction_and_the_verdict(client: FlaskClient) -> N
     after = heard(client)
     assert (after["readings"], after["raw"]) == (3, before["raw"])
     assert after["dba"] == pytest.approx(66.0, abs=0.01)
-    assert after["spread"] < before["spread"] / 2
+    assert after["spread"]["up"] < before["spread"]["up"] / 2
+    assert after["spread"]["up"] == after["spread"]["down"]
     facts = bench(client, "quiet-hold")["analysis"]["stages"]
     assert any(s["id"] == "ears:at-the-desk" and s["value"].startswith("66") for s in facts)
     # Another hook-up at the same place learns from it too.
@@ -106,11 +108,11 @@ def test_a_stray_reading_is_told_and_left_out(client: FlaskClient) -> None:
     found = client.get("/api/readings").json["readings"]
     assert "too near the grille" in found[0]["stray"]
     assert not found[1]["stray"]
-    with_it = heard(client, "by-the-amp")["spread"]
+    with_it = heard(client, "by-the-amp")["spread"]["up"]
     answer = client.put(f"/api/readings/{found[0]['id']}", json={"used": False})
     assert [r["used"] for r in answer.json["readings"]] == [False, True, True]
     assert heard(client, "by-the-amp")["readings"] == 2
-    assert heard(client, "by-the-amp")["spread"] <= with_it
+    assert heard(client, "by-the-amp")["spread"]["up"] <= with_it
     assert client.delete(f"/api/readings/{found[0]['id']}").status_code == 204
     refused(client.delete(f"/api/readings/{found[0]['id']}"), "no such reading", 404)
     refused(client.put("/api/readings/999", json={"used": True}), "no such reading", 404)
@@ -125,6 +127,76 @@ def test_a_reading_is_held_against_the_gear_as_it_is_now(client: FlaskClient) ->
     assert client.put("/api/gear/turnstone-212", json={"revision": 1, "unit": doc}).status_code == 200
     # The prediction rises by 3 dB, the correction falls by as much: the reading still stands.
     assert heard(client)["dba"] == pytest.approx(66.0)
+
+
+def test_a_reading_made_turned_down_teaches_nothing_about_a_hook_up_that_is_not(client: FlaskClient) -> None:
+    loud = heard(client)["dba"]
+    down = {"op": "set", "unit": "godwit-45", "control": "master_down", "value": True}
+    assert change(client, down, name="quiet-hold").status_code == 200
+    for level in (27.0, 27.4):
+        made = keep(client, level=level)
+        if not made.json["used"]:
+            assert "the only reading here" in made.json["stray"]
+            client.put(f"/api/readings/{made.json['id']}", json={"used": True})
+    assert heard(client)["dba"] == pytest.approx(27.2, abs=0.1)
+    up = {**down, "value": False}
+    assert change(client, up, name="quiet-hold", saves=2).status_code == 200
+    assert (heard(client)["dba"], heard(client)["readings"]) == (pytest.approx(loud), 0)
+
+
+def test_a_lone_reading_that_is_far_off_counts_once_somebody_says_so(client: FlaskClient) -> None:
+    before = heard(client)["dba"]
+    made = keep(client, level=before + 14)
+    assert made.status_code == 201
+    assert made.json["used"] is False
+    assert "14 dB over the prediction" in made.json["stray"]
+    assert heard(client)["readings"] == 0
+    client.put(f"/api/readings/{made.json['id']}", json={"used": True})
+    assert heard(client)["dba"] == pytest.approx(before + 14)
+    assert keep(client, level=before + 13).json["used"] is True
+
+
+def test_what_was_learned_follows_gear_that_a_hook_up_keeps_or_lets_go(client: FlaskClient) -> None:
+    file = client.get("/api/hookups/quiet-hold/file").json
+    for unit in file["gear"]:
+        if unit["id"] == "turnstone-212":
+            unit["drivers"] = [{**d, "sensitivity": d["sensitivity"] + 10} for d in unit["drivers"]]
+    made = client.post("/api/hookups/import", data=json.dumps(file), content_type="application/json").json["id"]
+    with_own = heard(client, name=made)["dba"]
+    keep(client, level=with_own + 2, name=made)
+    assert heard(client, name=made)["dba"] == pytest.approx(with_own + 2)
+    assert client.post(f"/api/hookups/{made}/unpin").status_code == 200
+    # With the locker's cabinet 10 dB less is predicted; what was read is what is heard all the same.
+    again = heard(client, name=made)
+    assert again["dba"] == pytest.approx(with_own + 2)
+    assert again["dba"] - again["raw"] == pytest.approx(12, abs=0.1)
+
+
+def test_a_cabinet_in_the_open_and_turned_away(client: FlaskClient) -> None:
+    out = {"op": "stand", "unit": "turnstone-212", "room": "@open", "mount": None}
+    assert change(client, out, name="quiet-hold").json["undo"] == "Turnstone 2×12: in the open"
+    found = heard(client, "next-boat")
+    assert found["way"] == "in the open, 12 m from the cabinet"
+    turn = {"op": "turn", "unit": "turnstone-212", "place": "next-boat", "facing": "away"}
+    assert change(client, turn, name="quiet-hold", saves=2).json["undo"] == "Turnstone 2×12: turned towards Next boat"
+    assert heard(client, "next-boat")["dba"] < found["dba"] - 5
+    refused(change(client, {**turn, "facing": "up"}, name="quiet-hold", saves=3), "It faces: “up” is not one of")
+
+
+def test_tape_is_a_change_like_any_other(client: FlaskClient) -> None:
+    tape = {"op": "guard", "unit": "winkle-1", "control": "mode", "on": True}
+    taped = change(client, tape, name="tap-behind-pad").json
+    (view,) = [
+        c for u in taped["units"] if u["id"] == "winkle-1" for c in u["controls"] if c["control"]["id"] == "mode"
+    ]
+    assert view["taped"]
+    assert not any(f["id"] == "one-movement" for f in taped["analysis"]["findings"])
+    assert taped["undo"] == "Winkle 1: input taped"
+    moved = change(
+        client, {"op": "set", "unit": "winkle-1", "control": "mode", "value": "load"}, name="tap-behind-pad", saves=2
+    )
+    assert not any(c["taped"] for u in moved.json["units"] for c in u["controls"])
+    refused(change(client, {**tape, "control": "none"}, name="tap-behind-pad", saves=3), "no control “none” to tape")
 
 
 @pytest.mark.parametrize(
