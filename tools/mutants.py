@@ -122,11 +122,12 @@ def main() -> None:
     asked = argparse.ArgumentParser(description=__doc__)
     asked.add_argument("--count", type=int, default=60, help="how many faults are tried")
     asked.add_argument("--seed", type=int, default=8)
+    asked.add_argument("--workers", type=int, default=os.cpu_count() or 1)
     given = asked.parse_args()
     every = [m for path in RULES for m in mutants(path)]
     chosen = random.Random(given.seed).sample(every, min(given.count, len(every)))
     killed = 0
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
+    with ThreadPoolExecutor(given.workers) as pool:
         for mutant, alive in zip(chosen, pool.map(survives, chosen), strict=True):
             killed += not alive
             if alive:

@@ -40,6 +40,12 @@ def what_if(page: Page) -> None:
     page.get_by_text("1 held", exact=False).wait_for()
 
 
+def tape(page: Page) -> None:
+    """One control taped, and another that should be."""
+    page.get_by_role("button", name="Tape where it stands: Bypass of Caisson 120").click()
+    page.get_by_role("button", name="taped: take the tape off, Bypass of Caisson 120").wait_for()
+
+
 def find(page: Page) -> None:
     page.keyboard.press("f")
     page.get_by_label("I want").select_option("down")
@@ -95,6 +101,7 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "bench-night-watch": ("night", "bench/empty-through", None),
     "bench-impedance": ("day", "bench/quiet-hold", impedance),
     "bench-what-if": ("day", "bench/split-fog", what_if),
+    "bench-tape": ("day", "bench/tap-behind-pad", tape),
     "bench-find": ("day", "bench/silent-night", find),
     "bench-overview": ("day", "bench/whole-ship", overview),
     "loudness": ("day", "loudness/combo-bunks", None),

@@ -107,8 +107,8 @@ function Found({ found, onOpen }: { found: Answer; onOpen: Props["onOpen"] }) {
       <p role="status" className="px-4 py-1.5 text-[12.5px] text-ink-2">
         {found.looked_at} put together on paper,{" "}
         {found.proposals.length
-          ? `${found.proposals.length} that pass every check:`
-          : "none of them passes every check."}
+          ? `${found.proposals.length} that no check stops:`
+          : "a check stops each of them."}
       </p>
       {found.specification && (
         <section className="mx-4 mb-2 rounded-md border border-line bg-shoal px-3 py-2 text-[13px]">
@@ -151,7 +151,7 @@ function Found({ found, onOpen }: { found: Answer; onOpen: Props["onOpen"] }) {
   );
 }
 
-/** From a wish and what is owned to hook-ups that pass every check, and why the others do not. */
+/** From a wish and what is owned to hook-ups that no check stops, and why the others do not. */
 export function FindMeOne({ state, onClose, onOpen }: Props) {
   const [wish, setWish] = useState<Wish>({ goal: "silent", down_db: 12, line: true, amp: "", cabinet: "" });
   const [down, setDown] = useState("12");
