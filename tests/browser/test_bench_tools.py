@@ -77,7 +77,7 @@ def test_a_what_if_that_cannot_be_says_so(bench: Page, server: Server) -> None:
     bench.keyboard.press("w")
     bench.get_by_role("button", name="Take Gabion 40 out of the hook-up").click()
     expect(bench.get_by_role("region", name="What if")).to_contain_text("take out Gabion 40")
-    expect(bench.get_by_label("Verdict")).to_contain_text("Clear to switch on")
+    expect(bench.get_by_label("Verdict")).to_contain_text("Check first")
     bench.keyboard.press("u")
     expect(bench.get_by_label("Verdict")).to_contain_text("Do not switch on")
 

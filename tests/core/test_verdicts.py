@@ -316,3 +316,17 @@ def test_a_bypass_before_the_tap_is_a_movement_away_from_damage() -> None:
     assert (finding.severity, finding.reason.startswith("With one switch moved")) == ("caution", True)
     assert verdict(changed(case, [Guard("pad", "bypass")])) != "stop"
     assert worst(changed(case, [Guard("pad", "bypass")]), "input-damage") == "silent"
+
+
+def test_damage_counts_the_amp_that_a_speaker_switch_would_bring() -> None:
+    """A tap behind a switch: quiet as it is set, and another, louder amp one turn away."""
+    links = (
+        "lead1: amp/out1 > switch/in1; lead2: looped/out1 > switch/in2; lead3: switch/out1 > box/in;"
+        " lead4: box/through > cab/in1; line: box/line > desk/in1"
+    )
+    quiet = replace(AMP, modes=(PowerMode("full", 1),))
+    hot = replace(BOX, load_ohms=None, line_out=LineOut(ratio_db=-9, phantom="tolerates"))
+    desk = replace(DESK, inputs=(replace(DESK.inputs[0], absolute_max=24.0),))
+    case = rig(links, quiet, hot, desk)
+    assert worst(case, "input-damage") == "stop"
+    assert worst(changed(case, [Guard("switch", "input")]), "input-damage") == "silent"

@@ -20,7 +20,7 @@ from low_tide.core.judge import judge
 from low_tide.core.power import Share, seen_by, shares, switched_shares
 from low_tide.core.states import movable
 from tests.core.build import AMP, CAB, LEADS, LOAD, PAD, REAMP, SWITCH, rig
-from tests.core.worst_by_hand import states
+from tests.core.worst_by_hand import State, mismatched, overloaded, states
 
 OHMS = st.sampled_from([4.0, 8.0, 16.0])
 WATTS = st.sampled_from([None, 3.0, 20.0, 45.0, 60.0, 120.0])
@@ -156,6 +156,39 @@ def test_what_each_output_sees_in_every_state_is_what_it_is_by_hand(case: Rig) -
             reached = {f"{x:.5g}" for x, there in zip(slot.ohms, slot.there, strict=True) if there}
             knob = any(c.kind == "range" and c.id == "step" for u, _ in case.units() for c, _ in movable(case, u))
             assert reached <= every[unit] or knob
+
+
+POWER_AND_MATCH = {"load-rating", "load-mode-tap", "open-output", "mismatch", "below-minimum", "shorted-output"}
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(rigs())
+def test_no_false_clear_and_no_stop_without_a_reason_by_hand(case: Rig) -> None:
+    tried, judged = list(states(case)), judge(case)
+    stop = mismatched(case, tried[0], "exact") or any(overloaded(case, s) for s in tried if s.switched == 0)
+    away = any(overloaded(case, s) for s in tried if s.switched == 1) or any(
+        mismatched(case, s, "any") for s in tried if s.moved == 1
+    )
+    told = {f.id for f in judged.findings if f.severity == "stop"}
+    if stop:
+        assert told & POWER_AND_MATCH
+    elif away:
+        assert RANK[judged.verdict.severity] >= RANK["caution"]
+    halved = any("half of the whole" in mark for f in judged.findings for mark in f.typical)
+    if not stop and not halved:
+        edges = ((watts, s.rating) for s in shares(case) for watts in (s.label, s.played) if s.rating)
+        near = mismatched_nearly(case, tried[0]) or any(abs(watts / rating - 1) < 0.01 for watts, rating in edges)
+        assert near or not told & POWER_AND_MATCH
+
+
+def mismatched_nearly(case: Rig, state: State) -> bool:
+    """Within what the two sides may differ in at an edge."""
+    return any(
+        abs(ohms / wanted / edge - 1) < 0.02
+        for unit, (ohms, wanted) in state.sees.items()
+        for edge in (0.1, 0.784, 1.5, 4.0)
+        if isinstance(case.gear[unit], Amp)
+    )
 
 
 def severity(case: Rig) -> int:

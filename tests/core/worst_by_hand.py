@@ -31,8 +31,9 @@ class Drive:
     steady: bool
 
 
-def positions(rig: Rig, unit: str) -> Iterator[tuple[dict, int]]:
-    """Settings of a unit a hand can bring it to, with how many switches of other kinds than knobs were moved."""
+def positions(rig: Rig, unit: str) -> Iterator[tuple[dict, int, int]]:
+    """Settings of a unit a hand can bring it to, how many switches of other kinds than knobs were moved, and how many
+    controls in all."""
     gear, now = rig.gear[unit], dict(rig.settings(unit))
     choices: dict[str, tuple[list, bool]] = {}
     if isinstance(gear, Attenuator):
@@ -63,7 +64,8 @@ def positions(rig: Rig, unit: str) -> Iterator[tuple[dict, int]]:
     free = {c: v for c, v in choices.items() if c not in guarded and plugged}
     for combination in product(*([now[c], *(v for v in values if v != now[c])] for c, (values, _) in free.items())):
         there = {**now, **dict(zip(free, combination, strict=True))}
-        yield there, sum(kind and there[c] != now[c] for c, (_, kind) in free.items())
+        away = [kind for c, (_, kind) in free.items() if there[c] != now[c]]
+        yield there, sum(away), len(away)
 
 
 def _pad(db: float, ohms: float) -> tuple[float, float]:
@@ -160,9 +162,10 @@ def drives(rig: Rig, unit: str, at: dict) -> Iterator[Drive]:
 
 @dataclass(frozen=True)
 class State:
-    """One joint state: what each stage sees, and label and played watts by unit and part; moved switches."""
+    """One joint state: what each stage sees, and label and played watts by unit and part; what was moved for it."""
 
     switched: int
+    moved: int
     sees: dict[str, tuple[float, float]]
     watts: dict[tuple[str, str], tuple[float, float]]
 
@@ -171,12 +174,12 @@ def states(rig: Rig) -> Iterator[State]:
     """All joint states with at most one switch of other kinds moved."""
     units = [p.unit for p in rig.hookup.units]
     for each in product(*(list(positions(rig, u)) for u in units)):
-        switched = sum(n for _, n in each)
+        switched, moved = sum(n for _, n, _ in each), sum(n for _, _, n in each)
         if switched <= 1:
-            yield solved(rig, {u: at for u, (at, _) in zip(units, each, strict=True)}, switched)
+            yield solved(rig, {u: at for u, (at, _, _) in zip(units, each, strict=True)}, switched, moved)
 
 
-def solved(rig: Rig, at: dict[str, dict], switched: int = 0) -> State:
+def solved(rig: Rig, at: dict[str, dict], switched: int, moved: int) -> State:
     """One joint state."""
     found = [
         (unit, part, f"{unit}.{a}" if a != GROUND else a, f"{unit}.{b}" if b != GROUND else b, ohms)
@@ -225,4 +228,47 @@ def solved(rig: Rig, at: dict[str, dict], switched: int = 0) -> State:
             share = v * v / r * ohms * factor
             before = watts.get((unit, part), (0.0, 0.0))
             watts[unit, part] = (before[0] + share * d.label, before[1] + share * d.played)
-    return State(switched, sees, watts)
+    return State(switched, moved, sees, watts)
+
+
+def ratings(rig: Rig) -> Iterator[tuple[str, set[str] | None, float | None, bool]]:
+    """What has a rating, by the records: unit, the parts that count (None: all), watts, whether they are continuous."""
+    for unit, gear in rig.units():
+        if isinstance(gear, Load | Attenuator | ReAmp):
+            yield unit, None, gear.rating, gear.rating_kind == "continuous"
+        elif isinstance(gear, TapBox):
+            yield unit, {"load mode"}, gear.load_watts, True
+        elif isinstance(gear, Switcher) and gear.idle == "loaded":
+            for i in range(1, gear.inputs + 1):
+                yield unit, {f"idle load {i}"}, gear.idle_rating, True
+        elif isinstance(gear, Cabinet):
+            if gear.rating is not None:
+                yield unit, None, gear.rating, True
+            for i, driver in enumerate(gear.drivers):
+                if driver.rating is not None or gear.rating is None:
+                    yield unit, {f"driver {i + 1}"}, driver.rating, True
+
+
+def overloaded(rig: Rig, state: State) -> bool:
+    """Whether something rated gets more than it stands in a state, by the label or as it is played; a hair aside."""
+    for unit, parts, rating, continuous in ratings(rig):
+        own = [w for (u, p), w in state.watts.items() if u == unit and (parts is None or p in parts)]
+        label, played = sum(a for a, _ in own), sum(b for _, b in own)
+        if rating is not None and (label > rating * 1.001 or (continuous and played > rating * 1.001)):
+            return True
+    return False
+
+
+def mismatched(rig: Rig, state: State, school: str) -> bool:
+    """Whether an amp sees what is a stop: in the exact school as it is set, in every school one movement away."""
+    for unit, (ohms, wanted) in state.sees.items():
+        gear, ratio = rig.gear[unit], ohms / wanted
+        if isinstance(gear, ReAmp):
+            if 0 < ohms < (gear.inner_minimum or 0) * 0.99:
+                return True
+        elif isinstance(gear, Amp) and gear.technology == "transistor":
+            if ratio < 0.099 or ohms < (gear.minimum_load or 0) * 0.99:
+                return True
+        elif ratio > (1.51 if school == "exact" else 2.01) or ratio < (0.78 if school == "exact" else 0.495):
+            return True
+    return False

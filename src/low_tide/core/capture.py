@@ -7,9 +7,11 @@ from dataclasses import dataclass, replace
 from functools import cached_property, reduce
 from math import inf, isfinite, sqrt
 
+import numpy as np
+
 from low_tide.core.acoustics import before_a_cabinet
 from low_tide.core.amplifier import peak_voltage
-from low_tide.core.circuit import Output, outputs
+from low_tide.core.circuit import Output
 from low_tide.core.gear import Cabinet, Interface, LineBox, Microphone
 from low_tide.core.gear.amp import INNER
 from low_tide.core.gear.base import STAGE
@@ -243,25 +245,19 @@ class Levels:
         return Peak(ratio * peak_voltage(output.label_power, output.flat_power, output.tap, k), damage)
 
     def _damage(self, output: Output, node: str) -> Damage:
-        """Flyback peaks at a node: a hand can bring the speaker side to any of its states, so the worst counts."""
-        slot = next(i for i, o in enumerate(o for o in outputs(self.rig) if o.amp == output.amp) if o == output)
+        """Flyback peaks at a node: a hand can bring its speaker network to any state, and any amp of it there."""
+        whole = next(w for w in reached(self.rig) if output.amp in w.speakers.units)
         likely, most = DAMAGE_PEAK_FACTORS
-        found = Damage()
-        for whole in reached(self.rig):
-            if output.amp not in whole.speakers.units:
-                continue
 
-            def peaks(joint: Joint) -> Real:
-                return joint.peaks((output.amp, slot), node, likely)
+        def peaks(joint: Joint, factor: float = likely) -> Real:
+            each = [joint.peaks(slot, node, factor) for slot in joint.slots]
+            return np.max(each, axis=0) if each else np.zeros(len(joint.index))
 
-            by_turning = worst(whole, peaks, turned)
-            if by_turning is not None:
-                state = by_turning.joint.peaks((output.amp, slot), node, most)
-                found = Damage(by_turning.value, float(state[by_turning.row]), by_turning.value)
-            by_switching = worst(whole, peaks, one_switched)
-            if by_switching is not None:
-                found = replace(found, switched=max(found.likely, by_switching.value))
-        return found
+        by_turning, by_switching = worst(whole, peaks, turned), worst(whole, peaks, one_switched)
+        assert by_turning is not None  # as it is set is one of the states
+        found = by_turning.value
+        switched = max(found, by_switching.value) if by_switching else found
+        return Damage(found, float(peaks(by_turning.joint, most)[by_turning.row]), switched)
 
     def _is_open(self, output: Output) -> bool:
         return any(s.output == output and not s.idle and not isfinite(s.impedance) for s in seen_by(self.rig))

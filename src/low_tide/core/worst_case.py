@@ -11,7 +11,6 @@ import numpy as np
 
 from low_tide.core.changes import SetControl
 from low_tide.core.gear import Attenuator, Lead
-from low_tide.core.gear.base import Setting
 from low_tide.core.hookup import Link, Rig, per_rig
 from low_tide.core.joint import LABEL, PLAYED, Joint, RatedKey, SlotKey, Speakers, Truth, solve
 from low_tide.core.response import Real
@@ -50,13 +49,6 @@ class Reached:
     @property
     def as_set(self) -> Joint:
         return self.joints[0]
-
-    def single(self) -> Iterator[tuple[int, str, str, Setting]]:
-        """States one movement away: row in `as_set`, unit, control, and the value it was moved to."""
-        joint = self.as_set
-        for row in np.flatnonzero(joint.moved == 1):
-            stands = next(s for s in joint.standing(int(row)) if s.moved)
-            yield int(row), stands.unit, stands.moved[0], stands.settings[stands.moved[0]]
 
     def switches(self) -> tuple[tuple[str, str], ...]:
         """Switches of other kinds than steps, knobs and speaker switches that a hand may move: unit, control."""
