@@ -124,6 +124,9 @@ def main() -> None:
     asked.add_argument("--seed", type=int, default=8)
     asked.add_argument("--workers", type=int, default=os.cpu_count() or 1)
     given = asked.parse_args()
+    sound = RULES[0].read_text(encoding="utf-8")
+    if not survives(Mutant(RULES[0], 0, "", "", sound)):
+        raise SystemExit("The tests do not pass as they are: a score would say nothing.")
     every = [m for path in RULES for m in mutants(path)]
     chosen = random.Random(given.seed).sample(every, min(given.count, len(every)))
     killed = 0

@@ -161,7 +161,7 @@ def fit(ambient: float, watts: float, first: tuple[float, float], second: tuple[
         for b in (-READING_K, READING_K)
         if c1 - ambient + a > 0
     ]
-    rises, taus = [r for r, _ in off], [t for _, t in off]
+    rises, taus = [rise, *(r for r, _ in off)], [tau, *(t for _, t in off)]
     most_rise, most_tau = (None if isinf(max(each)) else max(each) for each in (rises, taus))
     high = None if most_rise is None else most_rise / watts
     return Fit(rise / watts, tau, min(rises) / watts, high, min(taus), most_tau)
