@@ -95,6 +95,7 @@ def test_a_correction_is_saved_as_csv_and_wav(bench: Page, server: Server) -> No
     with bench.expect_download() as csv:
         bench.get_by_role("link", name="Settings as CSV").click()
     assert csv.value.suggested_filename == "correction.csv"
+    bench.get_by_label("in a session at").select_option("96000")
     with bench.expect_download() as wav:
         bench.get_by_role("link", name="Filter as WAV, 96 kHz").click()
     assert soundfile.info(wav.value.path()).samplerate == 96_000
