@@ -170,7 +170,8 @@ def test_a_box_is_fitted_from_two_readings(bench: Page, server: Server) -> None:
         box.get_by_role("button", name=f"Read the simulated thermometer for reading {n}").click()
         expect(box.get_by_label(f"Reading {n}, °C")).not_to_have_value("")
     box.get_by_role("button", name="Work it out").click()
-    expect(box.get_by_text(re.compile(r"K/W \(.*\), time constant .* min \(.*\), for readings that are right to 1 K"))).to_be_visible()
+    found = re.compile(r"K/W \(.*\), time constant .* min \(.*\), for readings that are right to 1 K")
+    expect(box.get_by_text(found)).to_be_visible()
     box.get_by_role("button", name="Keep it with Caisson 120").click()
     expect(box).to_contain_text("Estimated: limit 70 °C.")
 
