@@ -14,7 +14,9 @@ CLIPPED_RUN = 3
 SLOW_HZ = 41.0
 """The lowest note there may be: where no partial is found, the top of a wave is taken to be as slow as that."""
 LOOK = 4096
-"""Samples around a run in which its strongest partial is looked for."""
+"""Samples that must stand around a run, half on either side, for its strongest partial to be looked for."""
+CELL = LOOK // 4
+"""Runs that begin in the same so many samples share one look: a take clipped all through has a great many."""
 
 
 @dataclass(frozen=True)
@@ -73,6 +75,7 @@ def clipped_runs(
     bounds = np.array([samples.max(axis=0), samples.min(axis=0)]) if extremes is None else extremes
     count = 0
     for channel, most in zip(samples.T, bounds.T, strict=True):
+        partials: dict[int, float] = {}
         for extreme in most:
             if abs(extreme) < 1e-3:
                 continue
@@ -80,15 +83,22 @@ def clipped_runs(
             edges = np.flatnonzero(at[1:] != at[:-1])
             for start, stop in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
                 if first <= start < until and CLIPPED_RUN <= stop - start < len(channel):
-                    count += _is_clipped(channel, start, stop, float(abs(extreme)), rate, lsb)
+                    count += _is_clipped(channel, start, stop, float(abs(extreme)), rate, lsb, partials)
     return count
 
 
-def _is_clipped(channel: NDArray[Any], start: int, end: int, peak: float, rate: int, lsb: float) -> bool:
+def _is_clipped(
+    channel: NDArray[Any], start: int, end: int, peak: float, rate: int, lsb: float, partials: dict[int, float]
+) -> bool:
     if end - start > longest_flat(peak, lsb, SLOW_HZ, rate):
         return True
-    around = channel[max(0, start - LOOK // 2) : end + LOOK // 2]
-    return end - start > longest_flat(peak, lsb, strongest_partial(around, rate), rate)
+    if end - start <= longest_flat(peak, lsb, rate / 2, rate):
+        return False
+    cell = start // CELL
+    if cell not in partials:
+        around = channel[max(0, (cell - 1) * CELL) : (cell + 2) * CELL]
+        partials[cell] = strongest_partial(around, rate)
+    return end - start > longest_flat(peak, lsb, partials[cell], rate)
 
 
 def true_peak(samples: NDArray[Any]) -> float:
