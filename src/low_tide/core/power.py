@@ -29,8 +29,11 @@ class Seen:
 
     output: Output
     impedance: float
-    ratio: float
     idle: bool = False
+
+    @property
+    def ratio(self) -> float:
+        return self.impedance / self.output.wanted
 
 
 @dataclass(frozen=True)
@@ -64,7 +67,7 @@ def seen_by(rig: Rig) -> tuple[Seen, ...]:
     for output in outputs(rig):
         z = input_impedance(net, output.node)[0]
         ohms = float(abs(z)) if isfinite(abs(z)) else float("inf")
-        found.append(Seen(output, ohms, ohms / output.wanted))
+        found.append(Seen(output, ohms))
     return tuple(replace(each, idle=_is_idle(each, found)) for each in found)
 
 

@@ -25,6 +25,12 @@ def amp_of(case: Case, seen: Seen) -> PowerStage:
     return amp
 
 
+def feeding_input(case: Case, unit: str) -> list[Seen]:
+    """Outputs that drive what hangs at a box's way in."""
+    node = case.network.find(f"{unit}.in")
+    return [s for s in case.seen if node in case.network.connected(s.output.node)]
+
+
 def is_open(seen: Seen) -> bool:
     """Over four times what the tap wants counts as nothing. Of a tap that is not known only "nothing" can be told."""
     if seen.output.doubtful:
@@ -142,7 +148,7 @@ def switched_out_load(case: Case) -> Iterator[Finding]:
             continue
         link = case.rig.link_at(End(unit, "through"))
         assert link is not None
-        feeding = [s for s in case.seen if case.network.find(f"{unit}.in") in case.network.connected(s.output.node)]
+        feeding = feeding_input(case, unit)
         bad = [s for s in feeding if is_open(s) and harmed_when_open(amp_of(case, s))]
         sees = ", ".join(f"{case.rig.name(s.output.amp)} now sees {ohms(s)}" for s in feeding)
         put_away = Fix(f"Take the lead out of {gear.name}'s through socket", (Disconnect(link.lead),))

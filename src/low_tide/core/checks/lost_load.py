@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from low_tide.core.capture import line_out_of
 from low_tide.core.changes import Guard, SetControl
-from low_tide.core.checks.load import FAMILY, amp_of, harmed_when_open, is_open
+from low_tide.core.checks.load import FAMILY, amp_of, feeding_input, harmed_when_open, is_open
 from low_tide.core.checks.moves import replug
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.circuit import node_of
@@ -77,10 +77,7 @@ def _opened(case: Case, unit: str) -> Iterator[tuple[str, str]]:
             for key in whole.slots(row):
                 output, amp = joint.output(key, row), case.rig.gear[key[0]]
                 assert isinstance(amp, Amp | ReAmp)
-                there = Seen(
-                    output, float(joint.slots[key].ohms[row]), float(joint.slots[key].ohms[row]) / output.wanted
-                )
-                if harmed_when_open(amp) and is_open(there):
+                if harmed_when_open(amp) and is_open(Seen(output, float(joint.slots[key].ohms[row]))):
                     yield key[0], _at(case, away[0])
 
 
@@ -159,7 +156,7 @@ def _in_the_gap(case: Case, unit: str) -> Iterator[Seen]:
             1,
         )
         ohms = float(abs(input_impedance(without, seen.output.node)[0]))
-        there = Seen(seen.output, ohms, ohms / seen.output.wanted)
+        there = Seen(seen.output, ohms)
         if is_open(there):
             yield there
 
@@ -170,7 +167,7 @@ def unpowered_reamp(case: Case) -> Iterator[Finding]:
         if not isinstance(gear, ReAmp) or gear.is_powered(case.rig.site(unit)) or not case.rig.plugged(unit):
             continue
         gone = gear.load_is_out(case.rig.site(unit))
-        feeding = [s for s in case.seen if case.network.find(f"{unit}.in") in case.network.connected(s.output.node)]
+        feeding = feeding_input(case, unit)
         bad = [s for s in feeding if gone and is_open(s) and harmed_when_open(amp_of(case, s))]
         unknown = gear.load_needs_mains == "unknown"
         doubt = " Whether its load stays is not known, so it counts as gone." if unknown else ""

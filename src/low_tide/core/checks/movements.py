@@ -49,7 +49,7 @@ def _what_it_sees(rig: Rig, output: Output, ohms: float, before: Seen | None) ->
     assert isinstance(amp, Amp | ReAmp)
     if output.doubtful:
         return None
-    there = Seen(output, ohms, ohms / output.wanted)
+    there = Seen(output, ohms)
 
     def sees() -> str:
         return f"{amp.name} would see {figure(ohms)} Ω on its {figure(output.wanted)} Ω"

@@ -6,13 +6,13 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from low_tide.core.changes import AddUnit, Change, Connect, RemoveUnit, SetControl
-from low_tide.core.checks.load import amp_of, harmed_when_open
+from low_tide.core.checks.load import amp_of, feeding_input, harmed_when_open
 from low_tide.core.checks.moves import tape
 from low_tide.core.checks.registry import Case, check
 from low_tide.core.finding import RANK, Finding, Fix, School, SchoolView, Severity
 from low_tide.core.gear import Attenuator, Cabinet, Load, ReAmp, TapBox
 from low_tide.core.hookup import End, Rig
-from low_tide.core.power import Seen, Share, powers, shares
+from low_tide.core.power import Share, powers, shares
 from low_tide.core.preferences import MARGIN_NAMES, MARGINS
 from low_tide.core.units import db, figure, level_figure
 
@@ -235,12 +235,6 @@ def uneven_split(case: Case) -> Iterator[Finding]:
         )
 
 
-def _feeding(case: Case, unit: str) -> Iterator[Seen]:
-    """Outputs that what hangs at a box's way in is driven by."""
-    node = case.network.find(f"{unit}.in")
-    return (s for s in case.seen if node in case.network.connected(s.output.node))
-
-
 @check(
     "load-may-open",
     FAMILY,
@@ -249,7 +243,7 @@ def _feeding(case: Case, unit: str) -> Iterator[Seen]:
 def load_may_open(case: Case) -> Iterator[Finding]:
     for share in case.shares:
         gear = case.rig.gear[share.unit]
-        if not any(harmed_when_open(amp_of(case, s)) for s in _feeding(case, share.unit)):
+        if not any(harmed_when_open(amp_of(case, s)) for s in feeding_input(case, share.unit)):
             continue
         if not isinstance(gear, Load | Attenuator | ReAmp) or gear.cutout != "opens" or share.margin_db is None:
             continue
