@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from low_tide.core.changes import AddUnit, Change, Connect, RemoveUnit, SetControl
+from low_tide.core.changes import AddUnit, Change, Connect, Guard, RemoveUnit, SetControl, changed
 from low_tide.core.checks.load import amp_of, feeding_input, harmed_when_open
 from low_tide.core.checks.moves import tape
 from low_tide.core.checks.registry import Case, check
@@ -265,13 +265,7 @@ def reamp_over_speaker(case: Case) -> Iterator[Finding]:
         if not isinstance(gear, ReAmp) or not gear.is_powered(case.rig.site(unit)):
             continue
         taped = case.rig.is_guarded(unit, "volume")
-        loose = case.rig
-        if taped:
-            units = (
-                replace(p, guarded=tuple(c for c in p.guarded if p.unit != unit or c != "volume"))
-                for p in loose.hookup.units
-            )
-            loose = replace(loose, hookup=replace(loose.hookup, units=tuple(units)))
+        loose = changed(case.rig, (Guard(unit, "volume", on=False),)) if taped else case.rig
         for share in shares(loose):
             turned = any((move.unit, move.control) == (unit, "volume") for move in share.moves)
             cabinet = case.rig.gear[share.unit]
