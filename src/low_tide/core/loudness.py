@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from math import hypot, inf, log10, sqrt
 
@@ -404,17 +404,32 @@ def phones(rig: Rig) -> tuple[Phones, ...]:
     return tuple(found)
 
 
-def listening_level(rig: Rig) -> tuple[float | None, str]:
-    """The most that may reach one's own ears at one time, dB at the edge of what is sure, and where.
+@dataclass(frozen=True)
+class Listening:
+    """What may reach one's own ears at one time: dB at the edge of what is sure, from a place or headphones or both."""
 
-    The loudest place one's own ears are at and the loudest pair of headphones, summed: who has them on hears both.
-    """
-    rooms = [(h.most, h.name) for h in heard(rig) if h.ears and h.dba is not None]
-    pairs = [(p.most + p.spread, f"{rig.name(p.headphones)}, at full travel") for p in phones(rig)]
-    loudest = [max(found) for found in (rooms, pairs) if found]
-    if not loudest:
+    level: float
+    place: Heard | None
+    pair: Phones | None
+
+
+def listening(places: Iterable[Heard], pairs: Iterable[Phones]) -> tuple[Listening, ...]:
+    """Every place one's own ears are at, with the loudest headphones on as well; those alone where there is none."""
+    pair = max(pairs, key=lambda p: p.most + p.spread, default=None)
+    loud = pair.most + pair.spread if pair else None
+    near = [h for h in places if h.ears and h.dba is not None]
+    if loud is not None and not near:
+        return (Listening(loud, None, pair),)
+    return tuple(Listening(h.most if loud is None else _energies([h.most, loud]), h, pair) for h in near)
+
+
+def listening_level(rig: Rig) -> tuple[float | None, str]:
+    """The most that may reach one's own ears at one time, dB, and from where; None where nothing is known to."""
+    each = max(listening(heard(rig), phones(rig)), key=lambda e: e.level, default=None)
+    if each is None:
         return None, ""
-    return _energies([level for level, _ in loudest]), " and ".join(where for _, where in loudest)
+    pair = f"{rig.name(each.pair.headphones)}, at full travel" if each.pair else ""
+    return each.level, " and ".join(filter(None, (each.place.name if each.place else "", pair)))
 
 
 def own_noise(rig: Rig, unit: str) -> tuple[float, bool] | None:

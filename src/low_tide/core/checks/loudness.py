@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from math import isfinite
 
 from low_tide.core.changes import SetControl, SetOccasion, Stand
@@ -13,14 +13,17 @@ from low_tide.core.gear import Attenuator, Mount, Partition, Place, ReAmp, Room
 from low_tide.core.gear.surroundings import Limit
 from low_tide.core.hearing import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
 from low_tide.core.heat import DUTY
+from low_tide.core.hookup import Rig
 from low_tide.core.loudness import (
     COARSE_DB,
     IN_A_ROOM,
     NO_WAY,
     THROUGH_A_PARTITION,
     Heard,
+    Listening,
     beside,
     heard_at,
+    listening,
     noise_at,
     own_noise,
     spread_words,
@@ -175,29 +178,17 @@ def _school(case: Case, exposures: list[tuple[float, float]]) -> School:
     return School("Listening limit", LISTENING_NAMES[chosen], others)
 
 
-@dataclass(frozen=True)
-class _Listening:
-    """What may reach the ears at one time: dBA at the edge of what is sure, where, in words, and what it rests on."""
-
-    where: str
-    level: float
-    said: str
-    typical: tuple[str, ...]
-
-
-def _listening(case: Case) -> Iterator[_Listening]:
-    """Every place one's own ears are at, with the loudest pair of headphones on; the headphones alone without one."""
-    pair = max(case.phones, key=lambda p: p.most, default=None)
-    loud = pair.most + pair.spread if pair else None
-    on = f"; {case.rig.name(pair.headphones)} at full travel up to {figure(loud or 0.0)} dB" if pair else ""
+def _listening_words(rig: Rig, each: Listening) -> tuple[str, str, tuple[str, ...]]:
+    """Where that is, what is heard there, and what of it nobody measured."""
+    place, pair = each.place, each.pair
+    name = rig.name(pair.headphones) if pair else ""
+    loud = f"up to {figure(pair.most + pair.spread)} dB" if pair else ""
     marks = (*pair.typical, "headphones: level at the end of their travel, an estimate") if pair else ()
-    rooms = [h for h in case.heard if h.ears and h.dba is not None]
-    for h in rooms:
-        estimated = () if h.readings else (f"{h.name}: level predicted, not measured",)
-        yield _Listening(h.name, together(h.most, loud) or h.most, f"{_level(h)}{on}", (*estimated, *marks))
-    if pair and loud is not None and not rooms:
-        name = case.rig.name(pair.headphones)
-        yield _Listening(name, loud, f"Up to {figure(loud)} dB at the end of their travel", marks)
+    if place is None:
+        return name, f"At the end of their travel {loud}", marks
+    predicted = () if place.readings else (f"{place.name}: level predicted, not measured",)
+    on = f"; {name} at full travel {loud}" if pair else ""
+    return place.name, f"{_level(place)}{on}", (*predicted, *marks)
 
 
 @check("dose", FAMILY, "Listening through the session is over the school's allowance, or anywhere over 115 dBA.")
@@ -205,40 +196,40 @@ def dose_check(case: Case) -> Iterator[Finding]:
     school, occasion = case.preferences.listening, case.rig.hookup.occasion
     hours = occasion.hours * DUTY[occasion.playing][1]
     span = "week" if LISTENING[school].days > 1 else "day"
-    for each in _listening(case):
-        worst = each.level
+    for each in listening(case.heard, case.phones):
+        worst, (where, heard_there, typical) = each.level, _listening_words(case.rig, each)
         if worst > NO_ALLOWANCE_DBA:
             yield Finding(
                 "dose",
                 "caution",
-                f"{each.where} may be too loud for any time at all.",
-                f"{each.said}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows anything. Turn down, or go out.",
+                f"{where} may be too loud for any time at all.",
+                f"{heard_there}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows anything. Turn down, or go out.",
                 fixes=tuple(_mends(case, worst - NO_ALLOWANCE_DBA)),
                 school=_school(case, [(worst, hours)]),
-                typical=each.typical,
-                which=each.where,
+                typical=typical,
+                which=where,
             )
             continue
         used = case.rig.known.dose + dose([(worst, hours)], school)
         played = f"{figure(occasion.hours, 2)} h with {DUTY[occasion.playing][0]}, {duration(hours)} of sound"
         before = f", {figure(case.rig.known.dose * 100, 2)} % was used before" if case.rig.known.dose > 0.005 else ""
         allowed = duration(allowed_hours(worst, school))
-        said = f"{each.said}. At the edge of that {allowed} a {span} are allowed; planned are {played}{before}."
+        said = f"{heard_there}. At the edge of that {allowed} a {span} are allowed; planned are {played}{before}."
         if used > 1:
             yield Finding(
                 "dose",
                 "caution",
-                f"More than {'this week’s' if span == 'week' else 'a day’s'} listening at {each.where}.",
+                f"More than {'this week’s' if span == 'week' else 'a day’s'} listening at {where}.",
                 f"{said} That is {'far more' if not isfinite(used) else figure(used, 2) + ' times'} what is allowed."
                 " Hearing does not come back.",
                 fixes=tuple(_mends(case, worst - level_for(max(hours, 0.05), school))),
                 school=_school(case, [(worst, hours)]),
-                typical=each.typical,
-                which=each.where,
+                typical=typical,
+                which=where,
             )
         else:
-            text = f"Listening at {each.where} is within what the {span} allows."
-            yield Finding("dose", "fine", text, said, school=_school(case, [(worst, hours)]), typical=each.typical)
+            text = f"Listening at {where} is within what the {span} allows."
+            yield Finding("dose", "fine", text, said, school=_school(case, [(worst, hours)]), typical=typical)
 
 
 @check("headphones-loud", FAMILY, "A headphone output can be turned up past what the school allows for the session.")
