@@ -90,7 +90,8 @@ def test_a_fix_mends_its_finding_and_brings_nothing_as_bad(case: Rig) -> None:
         if finding.fix is None or RANK[finding.severity] < RANK["caution"]:
             continue
         after = judge(apply_all(case.hookup, finding.fix.changes, case.gear))
-        same = [f for f in after.findings if f.id == finding.id and f.units == finding.units]
+        found = (finding.id, finding.units, finding.which)
+        same = [f for f in after.findings if (f.id, f.units, f.which) == found]
         assert all(RANK[f.severity] < RANK[finding.severity] for f in same)
         count = [sum(f.severity == "stop" for f in j.findings) for j in (judged, after)]
         assert count[1] <= count[0]
