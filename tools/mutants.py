@@ -39,7 +39,11 @@ TESTS = (
     "slips",
     "signal",
     "loudness",
+    "edges",
+    "staff",
+    "closed_forms",
     "worst_case",
+    "results",
 )
 TURNED: dict[type[ast.cmpop], ast.cmpop] = {
     ast.Lt: ast.LtE(),

@@ -653,7 +653,7 @@ def test_listening_over_the_dose() -> None:
 
 def test_the_dose_turns_at_exactly_what_is_allowed() -> None:
     case = aboard(STRAIGHT, replace(STOOL, distance=300), occasion=Occasion(hours=1, playing="riff"))
-    here = heard_at(case, next(p for p in case.places() if p.id == "stool"))
+    here = heard_at(case, next(p for p in case.places if p.id == "stool"))
     assert here.dba is not None
     over = here.most
     # Half an hour is played; the pad that brings it to 97.0 dBA allows just that (85 + 12 dB).

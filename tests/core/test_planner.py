@@ -44,7 +44,7 @@ def answer(wish: Wish, gear: dict[str, Unit] | None = None, **more: object) -> A
 def test_what_readings_taught_counts_for_proposals() -> None:
     night = replace(HOOKUPS["quiet-hold"], occasion=Occasion("22:30"))
     wish = Wish("down", 24, amp="godwit-45", line=False)
-    quiet = Known({p.id: (Correction(-60, 1, 3, "", "hold"),) for p in checked(night, GEAR).places()})
+    quiet = Known({p.id: (Correction(-60, 1, 3, "", "hold"),) for p in checked(night, GEAR).places})
     doubtful, proven = answer(wish, now=night), answer(wish, now=night, known=quiet)
     assert all(any("limit" in cost for cost in p.costs) for p in doubtful.proposals)
     assert not any("limit" in cost for p in proven.proposals for cost in p.costs)

@@ -127,7 +127,7 @@ def _direct(rig: Rig, unit: str) -> tuple[str, ...]:
     """Places in the room a unit stands in, or in the open with it."""
     room = rig.room_of(unit)
     here = room.id if room else "" if rig.is_outside(unit) else None
-    return tuple(p.id for p in rig.places() if p.room == here)
+    return tuple(p.id for p in rig.places if p.room == here)
 
 
 def state(hookup_id: str, place: str = "", wanted: float | None = None) -> LoudnessState:

@@ -17,14 +17,14 @@ from low_tide.core.gear.amp import INNER
 from low_tide.core.gear.base import STAGE
 from low_tide.core.gear.interface import UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB, Input
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import End, Rig
+from low_tide.core.hookup import End, Rig, per_rig
 from low_tide.core.joint import Joint
 from low_tide.core.network import Network
 from low_tide.core.power import seen_by, voltage_ratio
 from low_tide.core.response import Real
 from low_tide.core.signal import Edge, SignalGraph
 from low_tide.core.units import dbu, from_db_voltage
-from low_tide.core.worst_case import one_switched, reached, turned, worst
+from low_tide.core.worst_case import Reached, one_switched, reached, turned, worst
 
 REACTIVE_PEAK_FACTOR = 1.25
 DAMAGE_PEAK_FACTORS = (3.0, 4.5)
@@ -147,6 +147,39 @@ def is_reactive(rig: Rig, net: Network, output: Output) -> bool:
     )
 
 
+class _Flybacks(dict[str, Damage]):
+    """Flyback peaks (V) at nodes of the speaker side, each worked out when it is first asked for."""
+
+    def __init__(self, networks: tuple[Reached, ...]) -> None:
+        super().__init__()
+        self._networks = networks
+
+    def __missing__(self, node: str) -> Damage:
+        unit = node.partition(".")[0]
+        self[node] = _flyback(next(w for w in self._networks if unit in w.speakers.units), node)
+        return self[node]
+
+
+@per_rig
+def _flybacks(rig: Rig) -> _Flybacks:
+    return _Flybacks(reached(rig))
+
+
+def _flyback(whole: Reached, node: str) -> Damage:
+    """At the worst of all states: a hand can bring a speaker network to any, and any amp of it there."""
+    likely, most = DAMAGE_PEAK_FACTORS
+
+    def peaks(joint: Joint, factor: float) -> Real:
+        each = [joint.peaks(slot, node, factor) for slot in joint.slots]
+        return np.max(each, axis=0) if each else np.zeros(len(joint.index))
+
+    found = {id(joint): peaks(joint, likely) for joint in whole.joints}
+    by_turning, by_switching = (worst(whole, lambda joint: found[id(joint)], a) for a in (turned, one_switched))
+    assert by_turning is not None  # as it is set is one of the states
+    switched = max(by_turning.value, by_switching.value) if by_switching else by_turning.value
+    return Damage(by_turning.value, float(peaks(by_turning.joint, most)[by_turning.row]), switched)
+
+
 @dataclass(frozen=True)
 class Levels:
     """Peak levels along the signal paths of a rig."""
@@ -238,26 +271,11 @@ class Levels:
     def _tapped(self, output: Output, node: str) -> Peak:
         """Peak volts at a node of the speaker network that `output` drives."""
         ratio = voltage_ratio(self.rig, output, node, self.graph.network)
-        damage = self._damage(output, node)
+        damage = _flybacks(self.rig)[node]
         if self._is_open(output):
             return Peak(None, damage, why=f"{self.rig.name(output.amp)} has no load")
         k = REACTIVE_PEAK_FACTOR if is_reactive(self.rig, self.graph.network, output) else 1.0
         return Peak(ratio * peak_voltage(output.label_power, output.flat_power, output.tap, k), damage)
-
-    def _damage(self, output: Output, node: str) -> Damage:
-        """Flyback peaks at a node: a hand can bring its speaker network to any state, and any amp of it there."""
-        whole = next(w for w in reached(self.rig) if output.amp in w.speakers.units)
-        likely, most = DAMAGE_PEAK_FACTORS
-
-        def peaks(joint: Joint, factor: float = likely) -> Real:
-            each = [joint.peaks(slot, node, factor) for slot in joint.slots]
-            return np.max(each, axis=0) if each else np.zeros(len(joint.index))
-
-        by_turning, by_switching = worst(whole, peaks, turned), worst(whole, peaks, one_switched)
-        assert by_turning is not None  # as it is set is one of the states
-        found = by_turning.value
-        switched = max(found, by_switching.value) if by_switching else found
-        return Damage(found, float(peaks(by_turning.joint, most)[by_turning.row]), switched)
 
     def _is_open(self, output: Output) -> bool:
         return any(s.output == output and not s.idle and not isfinite(s.impedance) for s in seen_by(self.rig))

@@ -18,6 +18,7 @@ from low_tide.core.gear import (
     Load,
     Microphone,
     Mount,
+    Partition,
     Place,
     ReAmp,
     Room,
@@ -211,9 +212,15 @@ class Rig:
     def cabinets(self) -> Iterator[tuple[str, Cabinet]]:
         return ((u, g) for u, g in self.units() if isinstance(g, Cabinet))
 
-    def places(self) -> Iterator[Place]:
+    @cached_property
+    def places(self) -> tuple[Place, ...]:
         """Listening places of the locker, archived ones aside."""
-        return (g for g in self.gear.values() if isinstance(g, Place) and not g.archived)
+        return tuple(g for g in self.gear.values() if isinstance(g, Place) and not g.archived)
+
+    @cached_property
+    def partitions(self) -> tuple[Partition, ...]:
+        """Partitions of the locker, archived ones aside."""
+        return tuple(g for g in self.gear.values() if isinstance(g, Partition) and not g.archived)
 
     def room_of(self, unit: str) -> Room | None:
         """The room a unit of the hook-up stands in, where that was said."""
@@ -338,8 +345,8 @@ class Rig:
         return tuple(g for g in self.gear.values() if isinstance(g, kind) and g.id not in used and not g.archived)
 
 
-CARRIED = ("_sockets", "_link_at", "_plugged", "faces_kept", "speaker_links")
-"""What is the same for a rig and one moved from it, since its leads stay."""
+CARRIED = ("_sockets", "_link_at", "_plugged", "faces_kept", "speaker_links", "places", "partitions")
+"""What is the same for a rig and one moved from it, since its leads and the locker stay."""
 
 SPEAKER_SIDE: list[str] = []
 """What `per_rig` functions keep: all of it is about the speaker side alone."""
@@ -348,14 +355,17 @@ Made = TypeVar("Made")
 
 
 def per_rig(make: Callable[[Rig], Made]) -> Callable[[Rig], Made]:
-    """Keeps what a function made of a rig's speaker side: rigs do not change, and a judgement asks often."""
+    """Keeps what a function made of a rig's speaker side: rigs do not change, and a judgement asks often.
+
+    A rig with the speaker side of another asks that one, so that what several were changed from is made once.
+    """
     key = f"_{make.__name__}_made"
     SPEAKER_SIDE.append(key)
 
     def kept(rig: Rig) -> Made:
         values = vars(rig)
         if key not in values:
-            values[key] = make(rig)
+            values[key] = make(rig) if rig.speaker_side_of is None else kept(rig.speaker_side_of)
         found: Made = values[key]
         return found
 

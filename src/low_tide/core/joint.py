@@ -6,7 +6,7 @@ numbers do; powers are held as the sum over all outputs, and V² at a node is th
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeAlias
@@ -105,8 +105,7 @@ class Shape:
         """The node that an output drives."""
         return self.faces[self.units.index(key[0])].outputs[key[1]].node
 
-    def rates(self, unit: str, part: str) -> bool:
-        """Whether a part of a unit has a rating as it stands here."""
+    def _rates(self, unit: str, part: str) -> bool:
         return any(r.part == part for r in self.faces[self.units.index(unit)].face.ratings)
 
     def column(self, node: str) -> int | None:
@@ -157,8 +156,12 @@ class Shape:
                     todo.append(other)
         return frozenset(reach)
 
-    def counts(self, unit: str, rating: Rating, driven: str) -> Truth:
-        """Which elements' watts, of what is driven at a node, count against a rating, shape (E,)."""
+    def counts(self, rated: RatedKey, rating: Rating, driven: str) -> Truth:
+        """Which elements' watts, of what is driven at a node, count against a rating, shape (E,): none where it does
+        not hold as its unit stands here."""
+        unit, part = rated
+        if not self._rates(unit, part):
+            return np.zeros(len(self.owners), np.bool_)
         own = np.array([u == unit and (rating.counts is None or p in rating.counts) for u, p in self.owners], np.bool_)
         return own | self.behind(unit, driven) if rating.fed else own
 
@@ -256,14 +259,14 @@ class _Batch:
 class Joint:
     """Results of many joint states, S of them; the first is how the rig is set wherever `index` begins so.
 
-    `watts`: (unit, part) of what is rated → W, shape (S, 3). `through`: lead → W that go through it, shape (S, 3).
-    `reversed_`: unit → whether it is fed at its speaker side, shape (S,).
+    `watts`: W of everything rated, in the order of `ratings`, shape (S, R, 3). `through`: lead → W that go through
+    it, shape (S, 3). `reversed_`: unit → whether it is fed at its speaker side, shape (S,).
     """
 
     tables: tuple[Table, ...]
     index: Index
     ratings: dict[RatedKey, Rating]
-    watts: dict[RatedKey, Real]
+    watts: Real
     through: dict[str, Real]
     reversed_: dict[str, Truth]
     slots: dict[SlotKey, Slot]
@@ -280,10 +283,10 @@ class Joint:
         """How many of them are switches of other kinds than steps, knobs and speaker switches, shape (S,)."""
         return switchings(self.tables, self.index)
 
-    @cached_property
-    def all_watts(self) -> Real:
-        """W of everything rated, in the order of `watts`, shape (S, R, 3)."""
-        return np.stack(list(self.watts.values()), axis=1) if self.watts else np.zeros((len(self.index), 0, 3))
+    def watts_of(self, key: RatedKey) -> Real:
+        """W of one thing that is rated, shape (S, 3); nothing of what no state rates."""
+        names = list(self.ratings)
+        return self.watts[:, names.index(key)] if key in self.ratings else np.zeros((len(self.index), 3))
 
     def at(self, row: int) -> tuple[_Batch, int]:
         """The batch a state was solved in, and its place there."""
@@ -333,7 +336,7 @@ def solve(speakers: Speakers, tables: Sequence[Table], index: Index, leads: Sequ
     ratings = {
         (t[0].unit, r.part): r for t, each in zip(tables, faces, strict=True) for f in each for r in f.face.ratings
     }
-    watts = {name: np.zeros((len(index), 3)) for name in ratings}
+    watts = np.zeros((len(index), len(ratings), 3))
     through = {k.lead: np.zeros((len(index), 3)) for k in leads}
     turned_round = {u: np.zeros(len(index), np.bool_) for u in speakers.units if _has_sides(speakers.rig, u)}
     batches = []
@@ -352,12 +355,11 @@ def solve(speakers: Speakers, tables: Sequence[Table], index: Index, leads: Sequ
             taken = across**2 * batch.siemens
             whole = taken.sum(axis=1, keepdims=True)
             part = np.divide(taken, whole, out=np.zeros_like(taken), where=whole > 0)
-            for (unit, name), rating in ratings.items():
-                if batch.shape.rates(unit, name):
-                    share = part @ batch.shape.counts(unit, rating, node)
-                    watts[unit, name][batch.rows] += share[:, None] * power
+            if ratings:
+                counts = np.array([batch.shape.counts(*rated, node) for rated in ratings.items()], np.float64)
+                watts[batch.rows] += (part @ counts.T)[:, :, None] * power[:, None, :]
             for link in leads:
-                share = part @ batch.shape.through(link, node)
+                share = part @ batch.shape.through(link, node).astype(np.float64)
                 through[link.lead][batch.rows] += share[:, None] * power
     return Joint(tuple(tables), index, ratings, watts, through, turned_round, slots, faces, tuple(batches))
 
@@ -429,10 +431,15 @@ def _facts(output: Output | None) -> tuple[float, ...]:
 
 
 def _is_idle(key: SlotKey, slots: Mapping[SlotKey, Slot]) -> Truth:
-    """Where a tap carries next to nothing while another one of the same amp has a load of its own."""
     own = slots[key]
-    loaded = np.zeros(len(own.ohms), np.bool_)
-    for other, slot in slots.items():
-        if other[0] == key[0] and other != key:
-            loaded |= slot.there & (slot.ohms < IDLE_OVER_TAP * slot.tap)
-    return np.asarray(loaded & (own.ohms >= IDLE_OVER_TAP * own.tap), np.bool_)
+    others = (slot for other, slot in slots.items() if other[0] == key[0] and other != key)
+    return is_idle(own.ohms, own.tap, ((np.where(s.there, s.ohms, np.inf), s.tap) for s in others))
+
+
+def is_idle(ohms: Real, tap: Real, others: Iterable[tuple[Real, Real]]) -> Truth:
+    """Where a tap (Ω, shape (S,)) that sees so many Ω carries next to nothing, while another tap of the same amp has
+    a load of its own. `others`: what those see, and their Ω."""
+    loaded = np.zeros(len(ohms), np.bool_)
+    for seen, other in others:
+        loaded |= seen < IDLE_OVER_TAP * other
+    return np.asarray(loaded & (ohms >= IDLE_OVER_TAP * tap), np.bool_)

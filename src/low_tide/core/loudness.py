@@ -205,7 +205,6 @@ class Arrived:
 
 def _ways(rig: Rig, start: str, end: str) -> Iterator[tuple[Partition, ...]]:
     """Ways from room to room, or into the open (''), through partitions, none twice and no room twice."""
-    partitions = [g for g in rig.gear.values() if isinstance(g, Partition) and not g.archived]
 
     def go(here: str, way: tuple[Partition, ...], been: frozenset[str]) -> Iterator[tuple[Partition, ...]]:
         if here == end and way:
@@ -213,7 +212,7 @@ def _ways(rig: Rig, start: str, end: str) -> Iterator[tuple[Partition, ...]]:
             return
         if len(way) >= MOST_PARTITIONS or not here:
             return
-        for p in partitions:
+        for p in rig.partitions:
             if here in (p.between, p.other):
                 there = p.other if p.between == here else p.between
                 if there not in been:
@@ -354,7 +353,7 @@ def learned_at(rig: Rig, place: Place) -> Correction | None:
 
 def heard(rig: Rig, silent: frozenset[str] = frozenset()) -> tuple[Heard, ...]:
     """What is heard at every place of the locker, places one's own ears are at first; without what is `silent`."""
-    return tuple(heard_at(rig, p, silent) for p in sorted(rig.places(), key=lambda p: not p.ears))
+    return tuple(heard_at(rig, p, silent) for p in sorted(rig.places, key=lambda p: not p.ears))
 
 
 def together(one: float | None, other: float | None) -> float | None:

@@ -13,7 +13,7 @@ from low_tide.core.changes import SetControl
 from low_tide.core.circuit import Output, node_of, nominal_network, outputs
 from low_tide.core.gear import Attenuator, ReAmp
 from low_tide.core.hookup import Rig, per_rig
-from low_tide.core.joint import FLAT, IDLE_OVER_TAP, LABEL, PLAYED
+from low_tide.core.joint import FLAT, LABEL, PLAYED, is_idle
 from low_tide.core.network import Network, NetworkError, input_impedance
 from low_tide.core.units import db, figure
 from low_tide.core.words import in_sentence, shown
@@ -72,11 +72,9 @@ def seen_by(rig: Rig) -> tuple[Seen, ...]:
 
 
 def _is_idle(seen: Seen, every: list[Seen]) -> bool:
-    loaded = any(
-        other.output.amp == seen.output.amp and other is not seen and other.impedance < IDLE_OVER_TAP * other.output.tap
-        for other in every
-    )
-    return loaded and seen.impedance >= IDLE_OVER_TAP * seen.output.tap
+    others = (s for s in every if s is not seen and s.output.amp == seen.output.amp)
+    each = ((np.array([s.impedance]), np.array([s.output.tap])) for s in others)
+    return bool(is_idle(np.array([seen.impedance]), np.array([seen.output.tap]), each)[0])
 
 
 def powers_of(rig: Rig, output: Output) -> dict[tuple[str, str], tuple[float, float]]:
@@ -148,11 +146,10 @@ def shares_over(rig: Rig, whole: Reached, among: Among) -> Iterator[Share]:
         rating = next(j.ratings[key] for j in whole.joints if key in j.ratings)
         if watts[LABEL] <= 0:
             continue
-        here = whole.as_set.watts[key][0] if key in whole.as_set.watts else np.zeros(3)
         yield Share(
             unit=key[0],
             part=key[1],
-            now=float(here[FLAT]),
+            now=float(whole.as_set.watts_of(key)[0, FLAT]),
             label=float(watts[LABEL]),
             flat=float(watts[FLAT]),
             played=float(watts[PLAYED]),

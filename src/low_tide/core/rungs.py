@@ -84,7 +84,7 @@ def full(rig: Rig, output: Output, cabinet: Cabinet) -> tuple[tuple[float | None
     """dBA at every place, and watts, with nothing between amp and cabinet."""
     alone = _straight(rig, output, cabinet)
     if alone is None:
-        return tuple(None for _ in rig.places()), 0.0
+        return tuple(None for _ in rig.places), 0.0
     watts = sum(s.watts for s in soundings(alone))
     return tuple(h.dba for h in heard(alone)), watts
 

@@ -228,7 +228,7 @@ def _played(rig: Rig, output: Output) -> str:
 
 def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None) -> Staff:
     """A hook-up and a wish; without one the hook-up's own, or what the place's limit allows."""
-    by_id = {p.id: p for p in rig.places()}
+    by_id = {p.id: p for p in rig.places}
     places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in heard(rig))
     ids = [h.place for h in places]
     place = next((p for p in (place, rig.hookup.occasion.place) if p in ids), _first(places))

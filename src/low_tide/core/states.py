@@ -113,17 +113,23 @@ def every(tables: Sequence[Table], switched: int) -> Index:
 
 def _choices(tables: Sequence[Table], switched: int) -> Iterator[list[list[int]]]:
     """Standings of every unit that go together to so many switches moved, in every way they can be shared out."""
-    by_count = [
-        {n: [i for i, s in enumerate(table) if len(s.switched) == n] for n in {len(s.switched) for s in table}}
-        for table in tables
-    ]
+    by_count = [_by_switched(table) for table in tables]
     for shared in product(*by_count):
         if sum(shared) == switched:
             yield [own[n] for own, n in zip(by_count, shared, strict=True)]
 
 
+def _by_switched(table: Table) -> dict[int, list[int]]:
+    """Numbers of a unit's standings by how many switches of other kinds are moved there."""
+    found: dict[int, list[int]] = {}
+    for i, standing in enumerate(table):
+        found.setdefault(len(standing.switched), []).append(i)
+    return found
+
+
 def beginnings(tables: Sequence[Table]) -> Index:
-    """Where a search of too many joint states starts: as set, every single move, every pair, and some at random.
+    """Where a search of too many joint states starts: as set, every single move, every pair, and some at random, each
+    once, as it is set first.
 
     Pairs beyond `MOST_STATES` are drawn by lot; the lot is the same each time.
     """
@@ -150,7 +156,7 @@ def beginnings(tables: Sequence[Table]) -> Index:
             mixed[:, u] = lot.choice(np.array(those), SEEDS)
             one_switch.append(mixed)
     found = np.concatenate([zero, single, double, *one_switch])
-    return found[switchings(tables, found) <= 1]
+    return np.unique(found[switchings(tables, found) <= 1], axis=0)
 
 
 def turns(table: Table, like: Standing) -> list[int]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from itertools import product
+from math import prod
 from typing import TypeAlias
 
 import numpy as np
@@ -94,7 +94,8 @@ def _reached(speakers: Speakers) -> Reached:
     rig = speakers.rig
     tables = tuple(standings(rig, u) for u in speakers.units)
     leads = thin_leads(speakers)
-    searched = count(tables, 0) + count(tables, 1) > MOST_STATES
+    # Those with more than one switch moved are not among them; counting them all is quicker, and mostly enough.
+    searched = prod(map(len, tables)) > MOST_STATES and count(tables, 0) + count(tables, 1) > MOST_STATES
     if searched:
         joints = _searched(speakers, tables, leads)
     else:
@@ -121,7 +122,7 @@ def _targets(joint: Joint) -> list[Target]:
 
 def _value(joint: Joint, target: Target) -> Real:
     key, kind = target
-    return joint.watts[key][:, kind] if key in joint.watts else np.zeros(len(joint.index))
+    return joint.watts_of(key)[:, kind]
 
 
 def _searched(speakers: Speakers, tables: Sequence[Table], leads: Sequence[Link]) -> list[Joint]:
@@ -166,14 +167,7 @@ def _between_marks(speakers: Speakers, u: int, joints: Sequence[Joint], leads: S
     tables: list[list[Standing]] = [[] for _ in speakers.units]
     index: list[list[int]] = []
     for joint in joints:
-        others, at, line = np.delete(joint.index, u, axis=1), *_along(joint, u, knob.id)
-        for target, switched in product(_targets(joint), np.unique(joint.switched)):
-            values = _value(joint, target)
-            row = _nearest(joint, np.where(joint.switched == switched, values, -np.inf))
-            alike = np.flatnonzero((others == others[row]).all(axis=1) & (line == line[row]))
-            peak = _vertex(at[alike], values[alike], at[row])
-            if peak is None:
-                continue
+        for row, peak in _peaks(joint, u, knob.id):
             state = list(joint.standing(row))
             moved = tuple(dict.fromkeys((*state[u].moved, knob.id)))
             state[u] = replace(state[u], settings={**state[u].settings, knob.id: peak}, moved=moved)
@@ -183,30 +177,46 @@ def _between_marks(speakers: Speakers, u: int, joints: Sequence[Joint], leads: S
     return [solve(speakers, [tuple(t) for t in tables], np.array(index, np.intp), leads)] if index else []
 
 
-def _along(joint: Joint, u: int, knob: str) -> tuple[Real, Index]:
-    """Where a knob stands in every state, and a number for how the rest of its unit stands, each of shape (S,)."""
+def _peaks(joint: Joint, u: int, knob: str) -> Iterator[tuple[int, float]]:
+    """Where the watts of something rated peak between two marks of a knob: the state beside it, and the setting."""
+    at = np.array([float(s.settings[knob]) for s in joint.tables[u]])[joint.index[:, u]]
+    line = _lines(joint, u, knob)
+    by_line = np.lexsort((at, line))
+    place = np.argsort(by_line)
+    ends = np.append(np.flatnonzero(np.diff(line[by_line], prepend=-1)), len(line))
+    watts = joint.watts[:, :, (LABEL, PLAYED)].reshape(len(line), -1)
+    for switched in np.unique(joint.switched):
+        rows = np.flatnonzero(joint.switched == switched)
+        best = rows[_nearest(joint.moved[rows], watts[rows])]
+        first, end = ends[line[best]], ends[line[best] + 1]
+        middle = np.clip(place[best], first + 1, np.maximum(end - 2, first + 1))
+        three = by_line[np.clip(middle + np.array([[-1], [0], [1]]), 0, len(line) - 1)]
+        peaks = _vertex(at[three], watts[three, np.arange(watts.shape[1])])
+        for n in np.flatnonzero((end - first >= 3) & ~np.isnan(peaks)):
+            yield int(best[n]), float(peaks[n])
+
+
+def _lines(joint: Joint, u: int, knob: str) -> Index:
+    """A number for how everything but one knob stands, from 0 up, shape (S,)."""
     rest: dict[object, int] = {}
-    lines = []
-    for standing in joint.tables[u]:
-        others = tuple(value for key, value in standing.settings.items() if key != knob)
-        lines.append(rest.setdefault(others, len(rest)))
-    at = np.array([float(s.settings[knob]) for s in joint.tables[u]])
-    return at[joint.index[:, u]], np.array(lines, np.intp)[joint.index[:, u]]
+    others = (tuple(v for k, v in s.settings.items() if k != knob) for s in joint.tables[u])
+    own = np.array([rest.setdefault(each, len(rest)) for each in others], np.intp)
+    columns = [own[joint.index[:, u]], *(joint.index[:, n] for n in range(len(joint.tables)) if n != u)]
+    line = np.zeros(len(joint.index), np.intp)
+    for column in columns:
+        if column.any():
+            _, line = np.unique(line * (int(column.max()) + 1) + column, return_inverse=True)
+    return line
 
 
-def _vertex(at: Real, values: Real, best: float) -> float | None:
-    """Where a parabola through the best mark and those beside it peaks; None where that is at a mark, or outside."""
-    if len(at) < 3:
-        return None
-    order = np.argsort(at)
-    at, values = at[order], values[order]
-    middle = int(np.clip(np.searchsorted(at, best), 1, len(at) - 2))
-    (a, b, c), (p, q, r) = at[middle - 1 : middle + 2].tolist(), values[middle - 1 : middle + 2].tolist()
-    bend = (r - q) / (c - b) - (q - p) / (b - a)
-    if bend >= 0:
-        return None
-    peak = (a + b) / 2 - (q - p) / (b - a) * (c - a) / 2 / bend
-    return float(peak) if a < peak < c and peak != b else None
+def _vertex(at: Real, values: Real) -> Real:
+    """Where parabolas through three marks peak between them, shapes (3, N) → (N,); not a number where that is at the
+    middle one, or outside."""
+    (a, b, c), (p, q, r) = at, values
+    with np.errstate(divide="ignore", invalid="ignore"):
+        bend = (r - q) / (c - b) - (q - p) / (b - a)
+        peak = (a + b) / 2 - (q - p) / (b - a) * (c - a) / 2 / bend
+        return np.where((bend < 0) & (a < peak) & (peak < c) & (peak != b), peak, np.nan)
 
 
 @dataclass(frozen=True)
@@ -256,35 +266,39 @@ def worst_watts(whole: Reached, among: Among) -> dict[RatedKey, tuple[Real, Wors
     are reached."""
     found: dict[RatedKey, tuple[Real, Worst]] = {}
     for joint in whole.joints:
-        these = among(joint)
-        if not these.any():
+        rows = np.flatnonzero(among(joint))
+        if not len(rows):
             continue
-        watts = np.where(these[:, None, None], joint.all_watts, -np.inf)
-        for r, key in enumerate(joint.watts):
-            most, before = watts[:, r].max(axis=0), found.get(key)
-            if before is None or most[LABEL] > before[1].value * (1 + ROUNDING):
-                at = Worst(float(most[LABEL]), joint, _nearest(joint, watts[:, r, LABEL]))
+        watts = joint.watts[rows]
+        most, at_label = watts.max(axis=0), rows[_nearest(joint.moved[rows], watts[:, :, LABEL])].tolist()
+        for r, key in enumerate(joint.ratings):
+            here, before = Worst(float(most[r, LABEL]), joint, at_label[r]), found.get(key)
+            if before is None:
+                found[key] = (most[r], here)
             else:
-                at = before[1]
-            found[key] = (most if before is None else np.maximum(most, before[0]), at)
+                greater = here.value > before[1].value * (1 + ROUNDING)
+                found[key] = (np.maximum(most[r], before[0]), here if greater else before[1])
     return found
 
 
-def _nearest(joint: Joint, values: Real) -> int:
-    """The state of the greatest value; of those that are equal but for rounding, the one with the fewest movements."""
-    alike = np.flatnonzero(values >= values.max() * (1 - ROUNDING))
-    return int(alike[np.argmin(joint.moved[alike])])
+def _nearest(moved: Index, values: Real) -> Index:
+    """The row of the greatest value in every column; of those equal but for rounding, the one with fewest movements.
+
+    Shapes (S,) and (S, N) → (N,).
+    """
+    alike = values >= values.max(axis=0) * (1 - ROUNDING)
+    return np.asarray(np.where(alike, moved[:, None], np.iinfo(np.intp).max).argmin(axis=0), np.intp)
 
 
 def worst(whole: Reached, value: Callable[[Joint], Real], among: Among) -> Worst | None:
     """The greatest value over some states; of equals the state that is nearest to how it is set. None without any."""
     found: Worst | None = None
     for joint in whole.joints:
-        these = among(joint)
-        if not these.any():
+        rows = np.flatnonzero(among(joint))
+        if not len(rows):
             continue
-        values = np.where(these, value(joint), -np.inf)
-        row = _nearest(joint, values)
+        values = value(joint)
+        row = int(rows[_nearest(joint.moved[rows], values[rows, None])[0]])
         if found is None or values[row] > found.value * (1 + ROUNDING):
             found = Worst(float(values[row]), joint, row)
     return found

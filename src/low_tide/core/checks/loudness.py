@@ -93,7 +93,7 @@ def _rooms(case: Case) -> list[Fix]:
 
 
 def _place(case: Case, h: Heard) -> Place:
-    return next(p for p in case.rig.places() if p.id == h.place)
+    return next(p for p in case.rig.places if p.id == h.place)
 
 
 def _since(case: Case, h: Heard, limit: Limit, hours: float) -> str:
@@ -325,7 +325,7 @@ def not_silent(case: Case) -> Iterator[Finding]:
         if noise is None or not any(u == unit for u, _ in taken):
             continue
         dba, estimated = noise
-        for place in case.rig.places():
+        for place in case.rig.places:
             limit, there = place.strictest(), noise_at(case.rig, unit, dba, place)
             spread = THROUGH_A_PARTITION.up if estimated else IN_A_ROOM.up
             if limit is None or there is None or there + spread <= limit.level:
@@ -346,7 +346,7 @@ def not_silent(case: Case) -> Iterator[Finding]:
 )
 def floor_borne(case: Case) -> Iterator[Finding]:
     partitions = [g for g in case.rig.gear.values() if isinstance(g, Partition) and not g.archived]
-    limited = {p.room: p for p in case.rig.places() if p.limits and p.room}
+    limited = {p.room: p for p in case.rig.places if p.limits and p.room}
     for sounding in case.soundings:
         unit = sounding.unit
         room = case.rig.room_of(unit)

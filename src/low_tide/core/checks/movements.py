@@ -69,28 +69,30 @@ def _what_it_sees(rig: Rig, output: Output, ohms: float, before: Seen | None) ->
     return ("below-minimum", f"{sees()}, under its minimum") if is_below_minimum(amp, ohms) and not was else None
 
 
-def _sights(rig: Rig, whole: Reached, joint: Joint, row: int) -> Iterator[Consequence]:
-    """Open, shorted, beyond 2:1, joined or backwards in one state and not as it is set.
+def _sights(rig: Rig, whole: Reached, joint: Joint, moved: int) -> Iterator[Consequence]:
+    """Open, shorted, beyond 2:1, joined or backwards with so many controls moved, and not as it is set.
 
     An open position of a speaker switch is a stop already, and told by its own check.
     """
-    moves = Worst(0.0, joint, row).moves()
     now = {(s.output.amp, s.output.tap): s for s in seen_by(rig) if not s.idle}
-    turned_open = len(moves) == 1 and isinstance(rig.gear[moves[0].unit], Switcher)
-    for key, slot in joint.slots.items():
-        if not slot.there[row] or slot.idle[row]:
-            continue
-        output = joint.output(key, row)
-        found = _what_it_sees(rig, output, float(slot.ohms[row]), now.get((output.amp, output.tap)))
-        if found and not (turned_open and found[0] == "open-output"):
-            yield Consequence(found[0], moves, found[1], (key[0],))
-    for pair in set(joint.shapes[row].meeting) - set(whole.as_set.shapes[0].meeting):
-        what = f"the outputs of {' and '.join(rig.name(u) for u in pair)} would meet"
-        yield Consequence("outputs-joined", moves, what, pair)
-    for box, backwards in joint.reversed_.items():
-        if backwards[row] and not whole.as_set.reversed_[box][0]:
-            what = f"power would come to the speaker side of {rig.name(box)}"
-            yield Consequence("reversed-attenuator", moves, what, (box,))
+    meeting = set(whole.as_set.shapes[0].meeting)
+    for row in np.flatnonzero(joint.moved == moved).tolist():
+        moves = Worst(0.0, joint, row).moves()
+        turned_open = len(moves) == 1 and isinstance(rig.gear[moves[0].unit], Switcher)
+        for key, slot in joint.slots.items():
+            if not slot.there[row] or slot.idle[row]:
+                continue
+            output = joint.output(key, row)
+            found = _what_it_sees(rig, output, float(slot.ohms[row]), now.get((output.amp, output.tap)))
+            if found and not (turned_open and found[0] == "open-output"):
+                yield Consequence(found[0], moves, found[1], (key[0],))
+        for pair in set(joint.shapes[row].meeting) - meeting:
+            what = f"the outputs of {' and '.join(rig.name(u) for u in pair)} would meet"
+            yield Consequence("outputs-joined", moves, what, pair)
+        for box, backwards in joint.reversed_.items():
+            if backwards[row] and not whole.as_set.reversed_[box][0]:
+                what = f"power would come to the speaker side of {rig.name(box)}"
+                yield Consequence("reversed-attenuator", moves, what, (box,))
 
 
 def _overload(case: Case, share: Share) -> Consequence | None:
@@ -136,8 +138,7 @@ def _thin_leads(case: Case, whole: Reached) -> Iterator[Consequence]:
 def of_one(case: Case) -> Iterator[Consequence]:
     """What every single movement of a hand would lead to."""
     for whole in case.reached:
-        for row in np.flatnonzero(whole.as_set.moved == 1).tolist():
-            yield from _sights(case.rig, whole, whole.as_set, row)
+        yield from _sights(case.rig, whole, whole.as_set, 1)
         yield from _thin_leads(case, whole)
     for share in case.switched_shares:
         found = _overload(case, share)
@@ -159,8 +160,7 @@ def _of_two(case: Case) -> Iterator[Consequence]:
     for whole in case.reached:
         twice = two_moved(whole)
         for joint in (whole.as_set, twice) if twice else (whole.as_set,):
-            for row in np.flatnonzero(joint.moved == 2).tolist():
-                yield from _sights(case.rig, whole, joint, row)
+            yield from _sights(case.rig, whole, joint, 2)
         if twice:
             for share in shares_over(case.rig, replace(whole, joints=(twice,)), lambda joint: joint.switched == 2):
                 over = _overload(case, share)
