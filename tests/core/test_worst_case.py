@@ -18,7 +18,7 @@ from low_tide.core.gear.cabinet import Driver
 from low_tide.core.hookup import HookupError, Link, Rig, checked
 from low_tide.core.judge import judge
 from low_tide.core.power import Share, seen_by, shares, switched_shares
-from low_tide.core.states import movable
+from low_tide.core.states import Standing, beginnings, movable
 from tests.core.build import AMP, CAB, LEADS, LOAD, PAD, REAMP, SWITCH, rig
 from tests.core.worst_by_hand import State, mismatched, overloaded, states
 
@@ -250,20 +250,46 @@ def test_splitting_a_rating_into_parts_never_makes_the_verdict_milder(case: Rig,
     assert severity(in_parts) >= severity(as_one)
 
 
-def test_too_many_states_are_searched_and_the_worst_is_found(monkeypatch: pytest.MonkeyPatch) -> None:
-    pads = [replace(PAD, id=f"pad{i}", name=f"Pad {i}", steps=(3.0, 6.0, 12.0, 20.0)) for i in range(1, 5)]
-    chain = "; ".join(f"lead{i}: pad{i}/out > pad{i + 1}/in" for i in range(1, 4))
+SOME_PADS = st.sampled_from(
+    [
+        replace(PAD, steps=(3.0, 6.0, 12.0, 20.0)),
+        replace(PAD, steps=(3.0, 6.0, 12.0), impedance=16.0, bypass=False),
+        replace(PAD, steps=(), lowest=2.0, highest=8.0),
+        replace(PAD, steps=(), lowest=5.0, highest=7.5, impedance=4.0, mute="loaded", bypass=False),
+    ]
+)
+
+
+def _moved(share: Share) -> tuple[object, ...]:
+    """What is rated, and the switch that is moved for its worst."""
+    return share.unit, share.part, *((m.unit, m.control) for m in share.moves if m.control != "step")
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.lists(SOME_PADS, min_size=3, max_size=4), st.sampled_from(["in", "out"]))
+def test_too_many_states_are_searched_and_the_worst_is_found(some: list[Attenuator], fed: str) -> None:
+    pads = [replace(pad, id=f"pad{i}", name=f"Pad {i}") for i, pad in enumerate(some, 1)]
+    onward = ["out" if fed == "in" else "in", *["out"] * len(pads)]
+    chain = "".join(f" lead{i}: pad{i}/{onward[i - 1]} > pad{i + 1}/in;" for i in range(1, len(pads)))
     last = replace(LEADS[0], id="last", name="Last")
-    case = rig(f"thin: amp/out1 > pad1/in; {chain}; last: pad4/out > cab/in1", *pads, last)
+    case = rig(f"thin: amp/out1 > pad1/{fed};{chain} last: pad{len(pads)}/out > cab/in1", *pads, last)
     (whole,) = worst_case.reached(case)
-    assert not whole.searched
-    every = {(s.unit, s.part): s.label for s in (*shares(case),)}
-    beside = {(s.unit, s.part): s.label for s in switched_shares(case)}
-    monkeypatch.setattr(worst_case, "MOST_STATES", 50)
-    again = checked(case.hookup, case.gear)
-    assert worst_case.reached(again)[0].searched
-    assert {(s.unit, s.part): s.label for s in shares(again)} == pytest.approx(every)
-    assert {(s.unit, s.part): s.label for s in switched_shares(again)} == pytest.approx(beside)
+    assume(not whole.searched)
+    every, beside = ({_moved(s): s.label for s in found} for found in (shares(case), switched_shares(case)))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(worst_case, "MOST_STATES", 50)
+        again = checked(case.hookup, case.gear)
+        assert worst_case.reached(again)[0].searched
+        assert {_moved(s): s.label for s in shares(again)} == pytest.approx(every, rel=1e-6)
+        assert {_moved(s): s.label for s in switched_shares(again)} == pytest.approx(beside, rel=1e-6)
+
+
+@given(st.lists(st.integers(1, 5), min_size=1, max_size=5))
+def test_a_search_begins_at_every_state_once_and_as_set(counts: list[int]) -> None:
+    tables = tuple(tuple(Standing(f"unit{u}", {"at": i}) for i in range(n)) for u, n in enumerate(counts))
+    found = beginnings(tables)
+    assert not found[0].any()
+    assert len(np.unique(found, axis=0)) == len(found)
 
 
 def test_a_peak_between_the_marks_of_a_knob_is_found() -> None:
