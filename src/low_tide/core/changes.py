@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, TypeAlias
 
-from low_tide.core.gear import Amp, Cabinet
+from low_tide.core.gear import Amp, Cabinet, Place
 from low_tide.core.gear.base import Control, Identity, Setting
 from low_tide.core.hookup import (
     OPEN_AIR,
@@ -202,6 +202,8 @@ def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
         case Stand(unit=unit):
             return _placed(hookup, unit, lambda placed: _stood(placed, change))
         case Turn(unit=unit, place=place, facing=facing):
+            if not isinstance(gear.get(place), Place):
+                raise HookupError([f"“{place}” is no listening place of the locker."])
             return _placed(hookup, unit, lambda placed: replace(placed, facing={**placed.facing, place: facing}))
         case SetOccasion(occasion=occasion):
             return replace(hookup, occasion=occasion)
@@ -249,6 +251,9 @@ def _setting_words(value: Setting, control: Control | None) -> str:
     return text.replace("-", "−")
 
 
+TURNED = {"at": "towards", "beside": "past", "away": "away from"}
+
+
 def describe(change: Change, rig: Rig) -> str:
     """A few words for the undo list, in terms of the rig before the change."""
 
@@ -274,8 +279,8 @@ def describe(change: Change, rig: Rig) -> str:
             return f"{name(unit)}: {label} {'taped' if taped else 'tape off'}"
         case Measure(lead=lead):
             return f"way of {name(lead)}"
-        case Turn(unit=unit, place=place):
-            return f"{name(unit)}: turned towards {name(place)}"
+        case Turn(unit=unit, place=place, facing=facing):
+            return f"{name(unit)}: turned {TURNED[facing]} {name(place)}"
         case Stand(unit=unit, room=room, mount=mount):
             on = f"on {name(mount)}" if mount else "on the floor"
             where = "in the open" if room == OPEN_AIR else f"in {name(room)}" if room else "room not said"
