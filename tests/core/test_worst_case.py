@@ -277,7 +277,7 @@ def test_too_many_states_are_searched_and_the_worst_is_found(some: list[Attenuat
     assume(not whole.searched)
     every, beside = ({_moved(s): s.label for s in found} for found in (shares(case), switched_shares(case)))
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(worst_case, "MOST_STATES", 50)
+        patch.setattr(worst_case, "MOST_STATES", 20)
         again = checked(case.hookup, case.gear)
         assert worst_case.reached(again)[0].searched
         assert {_moved(s): s.label for s in shares(again)} == pytest.approx(every, rel=1e-6)

@@ -51,7 +51,7 @@ def best_lead(rig: Rig, a: Socket, b: Socket | None) -> Lead | None:
             return (0 if lead.construction == "speaker" else 1, lead.length)
         return (signal[lead.construction], lead.length)
 
-    spare = [g for g in rig.free(Lead) if isinstance(g, Lead) and fits(g, a, b)]
+    spare = [g for g in rig.free(Lead) if fits(g, a, b)]
     return min(spare, key=order, default=None)
 
 
@@ -126,7 +126,7 @@ def _with_lead(rig: Rig, end: End) -> Iterator[Proposal]:
         return
     a, b = rig.socket(link.a), rig.socket(link.b) if link.b else None
     for lead in rig.free(Lead):
-        if isinstance(lead, Lead) and fits(lead, a, b):
+        if fits(lead, a, b):
             swap: tuple[Change, ...] = (Disconnect(link.lead), Connect(lead.id, link.a, link.b))
             yield "Another lead in its place", lead.name, lead.summary(), swap
     if link.b is None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Annotated, Literal, TypeAlias, TypeVar
+from typing import Annotated, Literal, TypeAlias, TypeVar, cast
 
 from low_tide.core.acoustics import FACING
 from low_tide.core.gear import (
@@ -18,7 +18,6 @@ from low_tide.core.gear import (
     Load,
     Microphone,
     Mount,
-    Partition,
     Place,
     ReAmp,
     Room,
@@ -134,6 +133,7 @@ class Hookup:
 
 
 GearById: TypeAlias = Mapping[str, Unit]
+Owned = TypeVar("Owned", bound=Unit)
 
 
 @dataclass(frozen=True)
@@ -213,14 +213,19 @@ class Rig:
         return ((u, g) for u, g in self.units() if isinstance(g, Cabinet))
 
     @cached_property
-    def places(self) -> tuple[Place, ...]:
-        """Listening places of the locker, archived ones aside."""
-        return tuple(g for g in self.gear.values() if isinstance(g, Place) and not g.archived)
+    def _owned(self) -> dict[object, tuple[Unit, ...]]:
+        return {}
 
-    @cached_property
-    def partitions(self) -> tuple[Partition, ...]:
-        """Partitions of the locker, archived ones aside."""
-        return tuple(g for g in self.gear.values() if isinstance(g, Partition) and not g.archived)
+    def owned(self, kind: type[Owned]) -> tuple[Owned, ...]:
+        """Gear of a kind in the locker, archived ones aside, whether or not it is in the hook-up."""
+        if kind not in self._owned:
+            self._owned[kind] = tuple(g for g in self.gear.values() if isinstance(g, kind) and not g.archived)
+        return cast(tuple[Owned, ...], self._owned[kind])
+
+    @property
+    def places(self) -> tuple[Place, ...]:
+        """Listening places of the locker."""
+        return self.owned(Place)
 
     def room_of(self, unit: str) -> Room | None:
         """The room a unit of the hook-up stands in, where that was said."""
@@ -339,13 +344,13 @@ class Rig:
         """The rig this one was changed from, where the change left leads and speaker side alone."""
         return None
 
-    def free(self, kind: type[Unit]) -> tuple[Unit, ...]:
+    def free(self, kind: type[Owned]) -> tuple[Owned, ...]:
         """Gear of a kind that is neither archived nor in this hook-up."""
         used = set(self.hookup.gear_ids())
-        return tuple(g for g in self.gear.values() if isinstance(g, kind) and g.id not in used and not g.archived)
+        return tuple(g for g in self.owned(kind) if g.id not in used)
 
 
-CARRIED = ("_sockets", "_link_at", "_plugged", "faces_kept", "speaker_links", "places", "partitions")
+CARRIED = ("_sockets", "_link_at", "_plugged", "faces_kept", "speaker_links", "_owned")
 """What is the same for a rig and one moved from it, since its leads and the locker stay."""
 
 SPEAKER_SIDE: list[str] = []

@@ -212,7 +212,7 @@ def _ways(rig: Rig, start: str, end: str) -> Iterator[tuple[Partition, ...]]:
             return
         if len(way) >= MOST_PARTITIONS or not here:
             return
-        for p in rig.partitions:
+        for p in rig.owned(Partition):
             if here in (p.between, p.other):
                 there = p.other if p.between == here else p.between
                 if there not in been:
@@ -328,7 +328,7 @@ def heard_at(rig: Rig, place: Place, silent: frozenset[str] = frozenset()) -> He
     """What is heard at one place, with what its readings taught; cabinets that are `silent` left out."""
     bands, spread, why = predicted_bands(rig, place, silent=silent)
     at_most = is_turned_down_before(rig)
-    known = learned_at(rig, place)
+    known = _learned_at(rig, place, at_most)
     offset, readings = (known.offset, known.readings) if known else (0.0, 0)
     if known:
         spread = Spread(known.spread, known.spread, known.spread)
@@ -342,13 +342,13 @@ def heard_at(rig: Rig, place: Place, silent: frozenset[str] = frozenset()) -> He
     return Heard(*base, *level, spread, readings, limit, said, place.ears, over, at_most=at_most)
 
 
-def learned_at(rig: Rig, place: Place) -> Correction | None:
+def _learned_at(rig: Rig, place: Place, turned_down: bool) -> Correction | None:
     """What readings at a place teach about the cabinet that is loudest in this hook-up, where it stands."""
     cabinet = cabinet_of(rig)
     if cabinet is None:
         return None
     room = rig.room_of(cabinet.id)
-    return rig.known.correction(place.id, cabinet.id, room.id if room else "", is_turned_down_before(rig))
+    return rig.known.correction(place.id, cabinet.id, room.id if room else "", turned_down)
 
 
 def heard(rig: Rig, silent: frozenset[str] = frozenset()) -> tuple[Heard, ...]:

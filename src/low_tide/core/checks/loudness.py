@@ -80,7 +80,7 @@ def _mends(case: Case, down_db: float) -> list[Fix]:
 
 def _rooms(case: Case) -> list[Fix]:
     """Saying where the cabinets stand, for each room there is."""
-    rooms = [g for g in case.rig.gear.values() if isinstance(g, Room) and not g.archived]
+    rooms = case.rig.owned(Room)
     lost = [u for u, _ in case.rig.cabinets() if case.rig.room_of(u) is None and not case.rig.is_outside(u)]
     return [
         Fix(
@@ -345,7 +345,7 @@ def not_silent(case: Case) -> Iterator[Finding]:
     "floor-borne", FAMILY, "A driven cabinet stands on the floor of a room that shares a partition with a listed place."
 )
 def floor_borne(case: Case) -> Iterator[Finding]:
-    partitions = [g for g in case.rig.gear.values() if isinstance(g, Partition) and not g.archived]
+    partitions = case.rig.owned(Partition)
     limited = {p.room: p for p in case.rig.places if p.limits and p.room}
     for sounding in case.soundings:
         unit = sounding.unit
@@ -364,7 +364,7 @@ def floor_borne(case: Case) -> Iterator[Finding]:
         if beside is None:
             continue
         weight = getattr(case.rig.gear[unit], "weight", None)
-        mounts = [g for g in case.rig.gear.values() if isinstance(g, Mount) and not g.archived]
+        mounts = case.rig.owned(Mount)
         fit = [m for m in mounts if weight is not None and m.carries(weight)]
         best = sorted(fit, key=lambda m: m.isolates_from())
         what = (

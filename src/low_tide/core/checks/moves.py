@@ -74,7 +74,7 @@ def other_lead(rig: Rig, link: Link, construction: str) -> Iterator[Fix]:
         return
     a, b = rig.socket(link.a), rig.socket(link.b) if link.b else None
     enough = old.length if link.reach is None else link.reach
-    spare = [g for g in rig.free(Lead) if isinstance(g, Lead) and g.construction == construction]
+    spare = [g for g in rig.free(Lead) if g.construction == construction]
     for lead in sorted(spare, key=lambda g: (g.length < enough, link.tight and g.angled == "none", g.length)):
         if fits(lead, a, b):
             changes: list[Change] = [Disconnect(link.lead), Connect(lead.id, link.a, link.b)]

@@ -49,7 +49,7 @@ def _bigger_load(rig: Rig, unit: str, share: Share) -> Iterator[Fix]:
     if not isinstance(old, Load):
         return
     ohms = old.nominal(rig.site(unit))
-    spare = [g for g in rig.free(Load) if isinstance(g, Load) and (g.rating or 0) > (share.rating or 0)]
+    spare = [g for g in rig.free(Load) if (g.rating or 0) > (share.rating or 0)]
     for load in sorted(spare, key=lambda g: g.rating or 0):
         matching = next((z for z in load.impedances if z == ohms), None)
         names = {s.id for s in load.sockets()}
