@@ -777,7 +777,7 @@ def test_a_load_that_gets_too_hot_and_when() -> None:
     ("rating", "kind", "air", "severity", "says"),
     [
         (100.0, "continuous", "free", "silent", ""),
-        (75.0, "continuous", "free", "note", "too hot to touch"),
+        (75.0, "continuous", "free", "caution", "may get too hot to touch"),
         (60.0, "continuous", "free", "caution", "gets too hot to touch"),
         (50.0, "amp_label", "free", "caution", "“for amps up to” taken as continuous heat"),
         (75.0, "continuous", "stacked", "caution", "1.3 × as hot for being stacked"),

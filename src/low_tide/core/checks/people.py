@@ -56,11 +56,9 @@ def runs_hot(case: Case) -> Iterator[Finding]:
                 f"{played}; from {figure(bound)} °C on it is {what}. What that rests on is typical: find its thermal"
                 " figures, or take two readings of its case (Loudness, Heat)."
             )
-        # A hand that may find it hot is told; what may be over its own limit is looked up first.
-        may_burn = end <= min(box.limit, touch) and most <= box.limit and touch == TOUCH_C
         yield Finding(
             "runs-hot",
-            "note" if may_burn else "caution",
+            "caution",
             text,
             reason,
             (unit,),
