@@ -178,7 +178,7 @@ def test_a_cabinet_in_the_open_and_turned_away(client: FlaskClient) -> None:
     found = heard(client, "next-boat")
     assert found["way"] == "in the open, 12 m from the cabinet"
     turn = {"op": "turn", "unit": "turnstone-212", "place": "next-boat", "facing": "away"}
-    assert change(client, turn, name="quiet-hold", saves=2).json["undo"] == "Turnstone 2×12: turned towards Next boat"
+    assert change(client, turn, name="quiet-hold", saves=2).json["undo"] == "Turnstone 2×12: turned away from Next boat"
     assert heard(client, "next-boat")["dba"] < found["dba"] - 5
     refused(change(client, {**turn, "facing": "up"}, name="quiet-hold", saves=3), "It faces: “up” is not one of")
 
