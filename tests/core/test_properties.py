@@ -136,7 +136,9 @@ def test_what_is_plainly_matched_and_rated_is_never_stopped(ohms: float, rating:
     load: Load = replace(LOAD, impedances=(ohms,), rating=rating, behaviour=behaviour)
     for flat_out in (False, True):
         judged = judge(rig("lead1: amp/out1 > load/in", load, amp={"tap": f"{ohms:g}", "flat_out": flat_out}))
-        assert judged.verdict.words == "Clear to switch on"
+        # Only its heat may ask for a look: 75 W flat out, and what a case does with them is typical.
+        asked = {f.id for f in judged.findings if RANK[f.severity] >= RANK["caution"]}
+        assert asked <= ({"runs-hot"} if rating < 100 else set())
 
 
 @settings(max_examples=60, deadline=None)
