@@ -212,6 +212,8 @@ def signal_sum(levels: list[Real], spacing: float = SPACING_M) -> Real:
 
     Their pressures add up to c/(2d), where half a wave fits between them; above, their energies.
     """
+    if len(levels) == 1:
+        return levels[0]
     together = np.array(OCTAVES) <= SPEED_OF_SOUND / (2 * spacing)
     pressures = 20 * np.log10(np.sum(10 ** (np.array(levels) / 20), axis=0))
     return np.where(together, pressures, energy_sum(levels))
@@ -219,4 +221,6 @@ def signal_sum(levels: list[Real], spacing: float = SPACING_M) -> Real:
 
 def energy_sum(levels: list[Real]) -> Real:
     """Sum of levels (dB) that have nothing to do with each other, band by band."""
+    if len(levels) == 1:
+        return levels[0]
     return np.asarray(10 * np.log10(np.sum(10 ** (np.array(levels) / 10), axis=0)))

@@ -18,13 +18,11 @@ from low_tide.core.gear.base import STAGE
 from low_tide.core.gear.interface import UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB, Input
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.hookup import End, Rig, per_rig
-from low_tide.core.joint import Joint
 from low_tide.core.network import Network
 from low_tide.core.power import seen_by, voltage_ratio
-from low_tide.core.response import Real
 from low_tide.core.signal import Edge, SignalGraph
 from low_tide.core.units import dbu, from_db_voltage
-from low_tide.core.worst_case import Reached, one_switched, reached, turned, worst
+from low_tide.core.worst_case import Reached, one_switched, reached, turned
 
 REACTIVE_PEAK_FACTOR = 1.25
 DAMAGE_PEAK_FACTORS = (3.0, 4.5)
@@ -167,17 +165,14 @@ def _flybacks(rig: Rig) -> _Flybacks:
 
 def _flyback(whole: Reached, node: str) -> Damage:
     """At the worst of all states: a hand can bring a speaker network to any, and any amp of it there."""
-    likely, most = DAMAGE_PEAK_FACTORS
-
-    def peaks(joint: Joint, factor: float) -> Real:
-        each = [joint.peaks(slot, node, factor) for slot in joint.slots]
-        return np.max(each, axis=0) if each else np.zeros(len(joint.index))
-
-    found = {id(joint): peaks(joint, likely) for joint in whole.joints}
-    by_turning, by_switching = (worst(whole, lambda joint: found[id(joint)], a) for a in (turned, one_switched))
-    assert by_turning is not None  # as it is set is one of the states
-    switched = max(by_turning.value, by_switching.value) if by_switching else by_turning.value
-    return Damage(by_turning.value, float(peaks(by_turning.joint, most)[by_turning.row]), switched)
+    turning, switching = [np.zeros(2)], [np.zeros(2)]
+    for joint in whole.joints:
+        for slot in joint.slots:
+            peaks = joint.peaks(slot, node, DAMAGE_PEAK_FACTORS)
+            turning += [peaks[turned(joint)].max(axis=0, initial=0.0)]
+            switching += [peaks[one_switched(joint)].max(axis=0, initial=0.0)]
+    likely, most = np.max(turning, axis=0).tolist()
+    return Damage(likely, most, max(likely, float(np.max(switching, axis=0)[0])))
 
 
 @dataclass(frozen=True)

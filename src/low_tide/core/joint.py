@@ -317,13 +317,12 @@ class Joint:
                 found[batch.rows] = np.abs(batch.volts[batch.shape.outputs.index(slot), :, at])
         return found
 
-    def peaks(self, slot: SlotKey, node: str, factor: float) -> Real:
-        """Highest peak (V) an output can make at a node at a flyback factor, shape (S,)."""
-        if slot not in self.slots:
-            return np.zeros(len(self.index))
+    def peaks(self, slot: SlotKey, node: str, factors: Sequence[float]) -> Real:
+        """Highest peak (V) an output can make at a node at some flyback factors, shape (S, F)."""
         own = self.slots[slot]
-        peak = np.maximum(np.sqrt(2 * own.label * own.tap) * factor, np.sqrt(own.flat * own.tap))
-        return np.asarray(self.ratio(slot, node) * peak * own.there)
+        clean, clipped = np.sqrt(2 * own.label * own.tap), np.sqrt(own.flat * own.tap)
+        peak = np.maximum(clean[:, None] * np.array(factors), clipped[:, None])
+        return np.asarray((self.ratio(slot, node) * own.there)[:, None] * peak)
 
 
 def solve(speakers: Speakers, tables: Sequence[Table], index: Index, leads: Sequence[Link] = ()) -> Joint:

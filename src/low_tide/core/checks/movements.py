@@ -62,9 +62,10 @@ def _what_it_sees(rig: Rig, output: Output, ohms: float, before: Seen | None) ->
             return None
         return "open-output", f"{amp.name} would have no load" if isinf(ohms) else f"{sees()}, as good as none"
     if amp.technology == "valve":
+        if not beyond_every_school(ohms, output.wanted, output.permitted):
+            return None
         was = before is not None and beyond_every_school(before.impedance, before.output.wanted, output.permitted)
-        is_beyond = beyond_every_school(ohms, output.wanted, output.permitted)
-        return ("mismatch", sees()) if is_beyond and not was else None
+        return None if was else ("mismatch", sees())
     was = before is not None and is_below_minimum(amp, before.impedance)
     return ("below-minimum", f"{sees()}, under its minimum") if is_below_minimum(amp, ohms) and not was else None
 
@@ -77,22 +78,26 @@ def _sights(rig: Rig, whole: Reached, joint: Joint, moved: int) -> Iterator[Cons
     now = {(s.output.amp, s.output.tap): s for s in seen_by(rig) if not s.idle}
     meeting = set(whole.as_set.shapes[0].meeting)
     for row in np.flatnonzero(joint.moved == moved).tolist():
-        moves = Worst(0.0, joint, row).moves()
-        turned_open = len(moves) == 1 and isinstance(rig.gear[moves[0].unit], Switcher)
+        state = Worst(0.0, joint, row)
         for key, slot in joint.slots.items():
             if not slot.there[row] or slot.idle[row]:
                 continue
             output = joint.output(key, row)
             found = _what_it_sees(rig, output, float(slot.ohms[row]), now.get((output.amp, output.tap)))
-            if found and not (turned_open and found[0] == "open-output"):
-                yield Consequence(found[0], moves, found[1], (key[0],))
-        for pair in set(joint.shapes[row].meeting) - meeting:
-            what = f"the outputs of {' and '.join(rig.name(u) for u in pair)} would meet"
-            yield Consequence("outputs-joined", moves, what, pair)
+            if found and not (found[0] == "open-output" and _is_turned_open(rig, state.moves())):
+                yield Consequence(found[0], state.moves(), found[1], (key[0],))
+        for pair in joint.shapes[row].meeting:
+            if pair not in meeting:
+                what = f"the outputs of {' and '.join(rig.name(u) for u in pair)} would meet"
+                yield Consequence("outputs-joined", state.moves(), what, pair)
         for box, backwards in joint.reversed_.items():
             if backwards[row] and not whole.as_set.reversed_[box][0]:
                 what = f"power would come to the speaker side of {rig.name(box)}"
-                yield Consequence("reversed-attenuator", moves, what, (box,))
+                yield Consequence("reversed-attenuator", state.moves(), what, (box,))
+
+
+def _is_turned_open(rig: Rig, moves: tuple[SetControl, ...]) -> bool:
+    return len(moves) == 1 and isinstance(rig.gear[moves[0].unit], Switcher)
 
 
 def _overload(case: Case, share: Share) -> Consequence | None:
