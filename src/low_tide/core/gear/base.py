@@ -183,8 +183,9 @@ class Site:
 
     def resistor(self, part: str, a: str, b: str, ohms: float) -> Element:
         """A resistor of this unit; node names are the unit's own, `GROUND` stays ground."""
-        points = 1 if self.frequency is None else len(self.frequency)
-        return self._element(part, a, b, np.full(points, ohms, dtype=np.complex128), Resistor(ohms))
+        one = np.array([ohms], dtype=np.complex128)
+        impedance = one if self.frequency is None else np.repeat(one, len(self.frequency))
+        return self._element(part, a, b, impedance, Resistor(ohms))
 
     def _element(self, part: str, a: str, b: str, impedance: Complex, made_of: Lumped) -> Element:
         first, second = (n if n == GROUND else self.node(n) for n in (a, b))
