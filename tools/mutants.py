@@ -135,8 +135,9 @@ def main() -> None:
     chosen = random.Random(given.seed).sample(every, min(given.count, len(every)))
     killed = 0
     with ThreadPoolExecutor(given.workers) as pool:
-        for mutant, alive in zip(chosen, pool.map(survives, chosen), strict=True):
+        for n, (mutant, alive) in enumerate(zip(chosen, pool.map(survives, chosen), strict=True), 1):
             killed += not alive
+            print(f"{killed} of {n} noticed", end="\r", file=sys.stderr)
             if alive:
                 print(f"{mutant.path.relative_to(ROOT)}:{mutant.line}: {mutant.before}  →  {mutant.after}", flush=True)
     print(f"{killed} of {len(chosen)} noticed ({100 * killed / len(chosen):.0f} %), of {len(every)} that can be made")
