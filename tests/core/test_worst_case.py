@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from low_tide.core import worst_case
 from low_tide.core.changes import Guard, SetControl, changed
 from low_tide.core.finding import RANK
-from low_tide.core.gear import Amp, Attenuator, Cabinet, Unit
+from low_tide.core.gear import Amp, Attenuator, Cabinet, ReAmp, Unit
 from low_tide.core.gear.amp import PowerMode
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.hookup import HookupError, Link, Rig, checked
@@ -183,12 +183,15 @@ def test_no_false_clear_and_no_stop_without_a_reason_by_hand(case: Rig) -> None:
 
 def mismatched_nearly(case: Rig, state: State) -> bool:
     """Within what the two sides may differ in at an edge."""
-    return any(
-        abs(ohms / wanted / edge - 1) < 0.02
-        for unit, (ohms, wanted) in state.sees.items()
-        for edge in (0.1, 0.784, 1.5, 4.0)
-        if isinstance(case.gear[unit], Amp)
-    )
+
+    def edges(unit: str, wanted: float) -> list[float]:
+        gear = case.gear[unit]
+        if isinstance(gear, ReAmp):
+            return [gear.inner_minimum or 0.0]
+        least = gear.minimum_load or 0.0 if isinstance(gear, Amp) and gear.technology == "transistor" else 0.0
+        return [least, *(wanted * edge for edge in (0.1, 0.784, 1.5, 4.0))]
+
+    return any(abs(ohms - e) < 0.02 * e for u, (ohms, wanted) in state.sees.items() for e in edges(u, wanted))
 
 
 def severity(case: Rig) -> int:

@@ -73,7 +73,8 @@ def _worth_telling(shares: tuple[Share, ...], school: str) -> Iterator[Share]:
     """
 
     def hard(share: Share) -> tuple[int, float]:
-        return RANK[severity_of(share, school)], -(share.margin_db or 0.0)
+        # Equal but for rounding is equal: the first of them is told then, whichever way a lead was drawn.
+        return RANK[severity_of(share, school)], -round(share.margin_db or 0.0, 2)
 
     by_unit: dict[str, list[Share]] = {}
     for share in shares:
