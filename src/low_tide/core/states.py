@@ -61,8 +61,11 @@ def movable(rig: Rig, unit: str) -> tuple[tuple[Control, tuple[Setting, ...]], .
 
 
 def standings(rig: Rig, unit: str, most_switched: int = 1) -> Table:
-    """Every standing of a unit with at most so many switches of other kinds moved; as it is set comes first."""
-    settings, controls = rig.settings(unit), movable(rig, unit)
+    """Every standing of a unit with at most so many switches of other kinds moved; as it is set comes first.
+
+    A control that moves nothing as the others stand (a step that is bypassed) is left where it is.
+    """
+    gear, settings, controls = rig.gear[unit], rig.settings(unit), movable(rig, unit)
     choices: list[list[tuple[Control, Setting] | None]] = [
         [None, *((control, value) for value in others)] for control, others in controls
     ]
@@ -72,7 +75,9 @@ def standings(rig: Rig, unit: str, most_switched: int = 1) -> Table:
         switched = tuple(control.id for control, _ in moves if control.hand == "switched")
         if len(switched) <= most_switched:
             there = {**settings, **{control.id: value for control, value in moves}}
-            found.append(Standing(unit, there, tuple(control.id for control, _ in moves), switched))
+            moved = tuple(control.id for control, _ in moves)
+            if not set(gear.dead(there)) & set(moved):
+                found.append(Standing(unit, there, moved, switched))
     return tuple(found)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import inf
 from typing import Annotated, Literal
@@ -211,6 +211,11 @@ class Attenuator(Passive):
 
     def reach(self, control: Control) -> tuple[Setting, ...]:
         return self.positions() if control.id == "step" else control.positions()
+
+    def dead(self, settings: Mapping[str, Setting]) -> tuple[str, ...]:
+        if settings.get("mute"):
+            return ("step", "bypass")
+        return ("step",) if settings.get("bypass") else ()
 
     @once
     def _levels(self) -> tuple[tuple[float, Setting], ...]:

@@ -265,8 +265,8 @@ class Gear(Protocol):
     """The common face of every kind of gear.
 
     `parts` is its share of the speaker network, `ratings` what there has a rating, `reach` the positions of a
-    control that a hand can bring it to, `transfers` its signal paths, `emits` the peak volts by socket of what is
-    a source of signal.
+    control that a hand can bring it to, `dead` the controls that move nothing on the speaker side as it is set,
+    `transfers` its signal paths, `emits` the peak volts by socket of what is a source of signal.
     """
 
     @property
@@ -284,6 +284,7 @@ class Gear(Protocol):
     def parts(self, site: Site) -> Parts: ...
     def ratings(self, site: Site) -> tuple[Rating, ...]: ...
     def reach(self, control: Control) -> tuple[Setting, ...]: ...
+    def dead(self, settings: Mapping[str, Setting]) -> tuple[str, ...]: ...
     def transfers(self, site: Site) -> tuple[Transfer, ...]: ...
     def emits(self, site: Site) -> Mapping[str, float]: ...
     def assumptions(self) -> tuple[str, ...]: ...
@@ -305,6 +306,9 @@ class Passive:
 
     def reach(self, control: Control) -> tuple[Setting, ...]:
         return control.positions()
+
+    def dead(self, settings: Mapping[str, Setting]) -> tuple[str, ...]:
+        return ()
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         return ()

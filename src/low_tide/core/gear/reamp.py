@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal
 
@@ -123,6 +124,9 @@ class ReAmp(Passive):
     def reach(self, control: Control) -> tuple[Setting, ...]:
         # The more it is turned up, the more watts everywhere behind it: its end is enough.
         return (control.high,) if control.id == "volume" else control.positions()
+
+    def dead(self, settings: Mapping[str, Setting]) -> tuple[str, ...]:
+        return () if settings.get("mains") else ("volume",)
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:
         looped = self.effects_loop and "return" in site.plugged
