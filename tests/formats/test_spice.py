@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import shutil
 import subprocess
 from dataclasses import replace
@@ -10,14 +11,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from low_tide.cli import main
 from low_tide.core.gear import Cabinet, Load
 from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver
-from low_tide.core.hookup import Rig, checked
+from low_tide.core.hookup import End, Rig, checked
 from low_tide.core.impedance import MeasuredCurve, driver_impedance, typical_driver
 from low_tide.core.response import frequency_grid
 from low_tide.demo.gear import GEAR
@@ -115,6 +116,35 @@ def test_names_of_nodes_are_told_apart() -> None:
         sockets = {f"{u.unit}.{s.id}" for u in hookup.units for s in GEAR[u.unit].sockets() if s.level == "speaker"}
         assert len({node_name(s) for s in sockets}) == len(sockets), name
         assert all(n.replace("_", "").isalnum() for n in nodes)
+
+
+HOSTILE = "x\n.control\nshell touch owned\nwrdata owned2 all\n.endc\n*# shell touch owned3\r*ng"
+
+
+def hostile(id: str, name: str) -> Rig:
+    """A load of an amp with a given id, in a hook-up with a given name."""
+    case = rig("lead1: amp/out1 > load/in")
+    units = tuple(replace(p, unit=id if p.unit == "load" else p.unit) for p in case.hookup.units)
+    links = tuple(replace(k, b=End(id, "in")) for k in case.hookup.links)
+    gear = {**case.gear, id: replace(case.gear["load"], id=id, name=name)}
+    return checked(replace(case.hookup, name=name, units=units, links=links), gear)
+
+
+@given(id=st.text(min_size=1, max_size=64).filter(lambda x: x != "amp"), name=st.text(min_size=1, max_size=80))
+@example(id=HOSTILE, name=HOSTILE)
+def test_no_name_adds_a_line_to_a_netlist(id: str, name: str) -> None:
+    netlist = write_netlist(hostile(id, name))
+    assert len(netlist.splitlines()) == len(write_netlist(hostile("load", "Load")).splitlines())
+    assert netlist.isascii()
+    commands = netlist[netlist.index(".control") :]
+    assert not set(commands) & set("`$!|<>&\\\"'")
+    assert all(re.fullmatch(r"\* [A-Za-z0-9 .,:;()_-]*", x) for x in netlist.splitlines() if x.startswith("*"))
+
+
+@needs_ngspice
+def test_a_hostile_name_commands_nothing(tmp_path: Path) -> None:
+    assert simulated(write_netlist(hostile(HOSTILE, HOSTILE)), tmp_path)
+    assert {f.name for f in tmp_path.iterdir()} == {"hookup.cir"}
 
 
 def test_the_command_writes_it(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -23,9 +23,19 @@ PER_DECADE = 160
 PER_LINE = 6
 
 
+RESULT = "hookup.dat"
+"""The file that ngspice writes: frequency, then real and imaginary part of every node."""
+
+
 def node_name(node: str) -> str:
     """A node's name in the netlist: unit and socket in letters, digits and underscores; ground stays 0."""
     return node if node == GROUND else re.sub(r"[^a-z0-9]", "_", node.lower().replace(".", "__"))
+
+
+def comment(text: str) -> str:
+    """A line that says something and can do nothing: a simulator carries out commands of its own, so whatever a name
+    holds, only letters, digits and a few marks get there."""
+    return "* " + re.sub(r"[^A-Za-z0-9 .,:()-]", "_", text)
 
 
 def _driver(mark: str, a: str, b: str, model: DriverModel, k: float) -> Iterator[str]:
@@ -68,7 +78,7 @@ def _measured(mark: str, a: str, b: str, made_of: Tabled) -> Iterator[str]:
 
 def _element(mark: str, element: Element) -> Iterator[str]:
     a, b = node_name(element.a), node_name(element.b)
-    yield f"* {element.unit}: {element.part}"
+    yield comment(f"{element.unit}: {element.part}")
     match element.made_of:
         case Resistor(ohms=ohms):
             yield f"R{mark} {a} {b} {ohms:.12g}"
@@ -82,19 +92,16 @@ def _element(mark: str, element: Element) -> Iterator[str]:
             raise ValueError(f"{element.unit}, {element.part}: nothing says what it is made of")
 
 
-def write_netlist(rig: Rig, output: str = "hookup.dat") -> str:
-    """The real speaker network with every source at label power, small signal; an AC sweep over the same 481 points.
-
-    `output` names the file that ngspice writes: frequency, then real and imaginary part of every node.
-    """
+def write_netlist(rig: Rig) -> str:
+    """The real speaker network with every source at label power, small signal; an AC sweep over the same 481 points."""
     net = real_network(rig, frequency_grid())
     used = tuple(o for o in outputs(rig) if net.find(o.node) in net.nodes)
     title = " ".join(rig.hookup.name.split()) or "hook-up"
-    lines = [f"* {title}", "* voltages in V RMS; nodes are unit__socket"]
+    lines = [comment(title), "* voltages in V RMS; nodes are unit__socket"]
     for i, source in enumerate(sources(used, 1)):
         node = node_name(source.node)
         volts, ohms = source.voltage[0].real, source.impedance[0].real
-        lines += [f"* {source.unit}: small signal, at its label power"]
+        lines.append(comment(f"{source.unit}: small signal, at its label power"))
         lines += [f"Vs{i} s{i} 0 DC 0 AC {volts:.12g}", f"Rs{i} s{i} {node} {ohms:.12g}"]
     for i, element in enumerate(net.elements):
         lines += _element(f"x{i}", element)
@@ -105,7 +112,7 @@ def write_netlist(rig: Rig, output: str = "hookup.dat") -> str:
     names = [node_name(n) for n in net.names if net.find(n) in net.nodes]
     shown = " ".join(f"v({n})" for n in names)
     lines += [".control", "set filetype=ascii", "set numdgt=12", "set wr_singlescale", "set wr_vecnames"]
-    lines += [f"ac dec {PER_DECADE} 20 20k", f"wrdata {output} {shown}", "quit", ".endc", ".end"]
+    lines += [f"ac dec {PER_DECADE} 20 20k", f"wrdata {RESULT} {shown}", "quit", ".endc", ".end"]
     assert 3 * PER_DECADE + 1 == POINTS
     return "\n".join(lines) + "\n"
 
