@@ -24,6 +24,7 @@ from low_tide.core.calibration import (
     without_background,
 )
 from low_tide.core.changes import Change, SetControl, SetOccasion, Stand, Turn, changed
+from low_tide.core.checks import REGISTRY, Case
 from low_tide.core.gear import (
     Attenuator,
     Headphones,
@@ -47,6 +48,7 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.rungs import Rung
 from low_tide.core.runsheet import run_sheet
 from low_tide.core.staff import Staff, Stretch, gaps, staff
+from low_tide.core.warm import warm_boxes
 from tests.core.build import AMP, CAB, DESK, LOAD, LOOP_BOX, PAD, REAMP, rig
 from tests.core.test_checks import found, worst
 
@@ -617,6 +619,11 @@ def test_over_the_limit_is_mended_by_turning_down() -> None:
     (finding,) = found(reamped, "over-limit")
     assert finding.fix is not None
     assert finding.fix.label.startswith("Turn Re-amp down to −")
+    # A limit that nothing keeps takes the volume to its end, and no further.
+    silence = replace(BERTH, limits=(Limit("21:00", "07:00", -30.0),))
+    hopeless = aboard("lead1: amp/out1 > reamp/in; lead2: reamp/out > cab/in1", silence, occasion=Occasion("22:00"))
+    (finding,) = REGISTRY["over-limit"].run(Case(hopeless, Preferences()))
+    assert [fix.label for fix in finding.fixes if "Re-amp" in fix.label] == ["Turn Re-amp down to −60 dB"]
 
 
 def test_a_room_nobody_said_is_asked_for() -> None:
@@ -793,6 +800,14 @@ def test_typical_heat_is_marked_and_near_its_edge_asks(
         (finding,) = found(case, "runs-hot")
         assert says in " ".join((finding.text, *finding.typical))
         assert any("60 K at its rating" in mark for mark in finding.typical)
+
+
+@pytest.mark.parametrize(("playing", "part"), [("rests", 0.25), ("riff", 0.5), ("held", 0.8)])
+def test_how_it_is_played_says_how_much_heat_stays(playing: str, part: float) -> None:
+    ((unit, box),) = warm_boxes(aboard(SILENT, occasion=Occasion(playing=playing)))
+    assert unit == "load"
+    assert box is not None
+    assert box.watts == pytest.approx(75 * part)
 
 
 def test_nothing_warms_without_a_box() -> None:
