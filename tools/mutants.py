@@ -111,10 +111,16 @@ def survives(mutant: Mutant) -> bool:
         shutil.copytree(ROOT / "src" / "low_tide", Path(folder) / "low_tide", ignore=shutil.ignore_patterns("static"))
         (Path(folder) / "low_tide" / mutant.path.relative_to(ROOT / "src" / "low_tide")).write_text(mutant.source)
         tests = [f"tests/core/test_{name}.py" for name in TESTS]
-        run = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
+        # The same examples for each, and none that another fault was found by: what they show is this fault's alone.
+        options = ["-x", "-q", "-p", "no:cacheprovider", "--hypothesis-seed=8"]
+        there = {"PYTHONPATH": folder, "HYPOTHESIS_STORAGE_DIRECTORY": str(Path(folder) / "examples")}
         try:
             found = subprocess.run(
-                run, cwd=ROOT, env={**os.environ, "PYTHONPATH": folder}, capture_output=True, timeout=300
+                [sys.executable, "-m", "pytest", *options, *tests],
+                cwd=ROOT,
+                env={**os.environ, **there},
+                capture_output=True,
+                timeout=600,
             )
         except subprocess.TimeoutExpired:
             return False

@@ -274,6 +274,15 @@ def test_load_rating(rating: float | None, kind: str, flat_out: bool, school: st
     assert worst(case, "load-rating", margin=school) == severity
 
 
+@pytest.mark.parametrize(
+    ("rating", "words"),
+    [(100, "Load has 1.2 dB to spare."), (75, "Load stands the amp's label."), (60, "Load stands the amp's label.")],
+)
+def test_what_is_to_spare_is_said_where_there_is_some(rating: float, words: str) -> None:
+    (finding,) = found(rig(PLAIN, load(rating=rating, rating_kind="continuous")), "load-rating", margin="label")
+    assert (finding.severity, finding.text) == ("fine", words)
+
+
 def test_a_bypass_that_would_be_too_much_is_one_movement_away_until_it_is_taped() -> None:
     small = Cabinet("cab", "Cab", drivers=(Driver(8, 30),))
     links = "lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1"
