@@ -13,11 +13,17 @@ from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
+from hypothesis import settings
 
 from low_tide.demo.fill import fill
 from low_tide.store.files import Home, open_home
 from low_tide.store.models import database
 from low_tide.web.server import create_app
+
+# The same examples in every run, so that a run tells of the change and not of the day; HYPOTHESIS=random takes others.
+settings.register_profile("same", derandomize=True)
+settings.register_profile("random")
+settings.load_profile(os.environ.get("HYPOTHESIS", "same"))
 
 
 @pytest.fixture
