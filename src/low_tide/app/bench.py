@@ -246,7 +246,7 @@ def create(
     """
     hookup = Hookup(name=name) if hookup is None else hookup
     doc = keep_unknown(raw, dump(hookup))
-    with database.atomic("immediate"):
+    with database.atomic():
         row = HookupRow.create(id=id or new_id(hookup.name), name=hookup.name, pinned=list(pinned), updated=now())
         RevisionRow.create(hookup=row, number=1, label="new", doc=doc, at=now())
         rig = rig_of(row)
@@ -291,7 +291,7 @@ def _save(row: HookupRow, rig: Rig, label: str) -> None:
 
 def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
     """Carry changes out together as one revision, or refuse them all."""
-    with database.atomic("immediate"):
+    with database.atomic():
         row = row_of(hookup_id)
         _fresh(row, saves)
         rig = rig_of(row)
@@ -323,7 +323,7 @@ def copy_with(hookup_id: str, changes: Sequence[Change], revision: int) -> Bench
 
 def step(hookup_id: str, by: int, saves: int) -> BenchState:
     """Undo (−1) or redo (+1). Nothing happens at either end."""
-    with database.atomic("immediate"):
+    with database.atomic():
         row = row_of(hookup_id)
         _fresh(row, saves)
         back = _revision(row, row.current).parent
@@ -400,18 +400,20 @@ def one_slip(hookup_id: str) -> tuple[Slip, ...]:
 
 def archive(hookup_id: str) -> None:
     """Put a hook-up away; one that is on is refused."""
-    row = row_of(hookup_id)
-    if row.is_on:
-        raise SwitchedOn(f"“{row.name}” is marked as switched on.")
-    row.archived = True
-    row.save()
+    with database.atomic():
+        row = row_of(hookup_id)
+        if row.is_on:
+            raise SwitchedOn(f"“{row.name}” is marked as switched on.")
+        row.archived = True
+        row.save()
 
 
 def unarchive(hookup_id: str) -> BenchState:
     """Take an archived hook-up back."""
-    row = row_of(hookup_id)
-    row.archived = False
-    row.save()
+    with database.atomic():
+        row = row_of(hookup_id)
+        row.archived = False
+        row.save()
     return state(hookup_id)
 
 
@@ -453,7 +455,7 @@ def netlist_of(hookup_id: str) -> str:
 
 def unpin(hookup_id: str) -> BenchState:
     """Use the locker's record for every pinned unit it has; the others go into the locker."""
-    with database.atomic("immediate"):
+    with database.atomic():
         row = row_of(hookup_id)
         before = row.pinned
         for doc in before:

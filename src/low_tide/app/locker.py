@@ -22,6 +22,7 @@ from low_tide.store.files import now
 from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
 
 MOST_PROBLEMS = 20
+MOST_NAMED = 3
 ROWS_AT_ONCE = 200
 CURVE_KINDS = ("load", "cabinet", "reamp")
 
@@ -73,6 +74,12 @@ def all_gear() -> dict[str, Unit]:
     return found
 
 
+def _used_by(doc: dict[str, Any]) -> set[str]:
+    """Ids of the gear that a hook-up's record uses, rooms and mounts around it included."""
+    ids = {u["unit"] for u in doc["units"]} | {k["lead"] for k in doc["links"]}
+    return ids | {u[where] for u in doc["units"] for where in ("room", "mount") if u.get(where)}
+
+
 def uses() -> dict[str, tuple[str, ...]]:
     """gear id → names of the hook-ups that use it as they stand now, and for a room of what lies around it."""
     found: dict[str, list[str]] = {}
@@ -82,14 +89,18 @@ def uses() -> dict[str, tuple[str, ...]]:
         .where(RevisionRow.number == HookupRow.current, ~HookupRow.archived)
     )
     for row in rows:
-        ids = {u["unit"] for u in row.doc["units"]} | {k["lead"] for k in row.doc["links"]}
-        ids |= {u[where] for u in row.doc["units"] for where in ("room", "mount") if u.get(where)}
-        for gear_id in ids:
+        for gear_id in _used_by(row.doc):
             found.setdefault(gear_id, []).append(row.hookup.name)
     for around in GearRow.select().where(GearRow.kind.in_(("place", "partition"))):
         for room in {around.doc.get(field) for field in ("room", "between", "other")} - {"", None}:
             found.setdefault(room, []).append(around.name)
     return {k: tuple(v) for k, v in found.items()}
+
+
+def _led_back_to(gear_id: str) -> tuple[str, ...]:
+    """Names of the hook-ups, archived ones too, that undo or redo may lead back to this gear."""
+    rows = RevisionRow.select(RevisionRow.doc, HookupRow.name).join(HookupRow).where(RevisionRow.doc.contains(gear_id))
+    return tuple(dict.fromkeys(row.hookup.name for row in rows if gear_id in _used_by(row.doc)))
 
 
 def _entry(row: GearRow, used: dict[str, tuple[str, ...]]) -> LockerEntry:
@@ -145,7 +156,7 @@ def add(doc: dict[str, Any]) -> LockerEntry:
 
 def edit(gear_id: str, doc: dict[str, Any], revision: int) -> LockerEntry:
     """Replace a unit's record. `revision` is the one that was edited; an older one is refused."""
-    with database.atomic("immediate"):
+    with database.atomic():
         row = _row(gear_id)
         if row.revision != revision:
             raise Conflict(f"{row.name} was changed in another window. Your values are still in the form.")
@@ -167,12 +178,19 @@ def duplicate(gear_id: str) -> LockerEntry:
 
 
 def delete(gear_id: str) -> None:
-    """Delete a unit for good. One that a hook-up uses is refused: archive it instead."""
-    with database.atomic("immediate"):
+    """Delete a unit for good. One that a hook-up uses, or used in a state it can come back to, is refused: archive it
+    instead."""
+    with database.atomic():
         row = _row(gear_id)
         used = uses().get(gear_id)
         if used:
             raise InUse(f"{row.name} is used in {', '.join(used)}. Archive it, or take it out there first.")
+        before = _led_back_to(gear_id)
+        if before:
+            raise InUse(
+                f"{row.name} was used in {', '.join(before[:MOST_NAMED])}, and undo may lead back to it there."
+                " Archive it instead."
+            )
         row.delete_instance()
 
 
@@ -214,7 +232,7 @@ def bring_in(data: bytes, replace: bool = False) -> Imported:
         raise Invalid("Gear: two units in this file have the same id.")
     fresh: list[dict[str, Any]] = []
     replaced, kept = [], []
-    with database.atomic("immediate"):
+    with database.atomic():
         here = {row.id: row for row in GearRow.select()}
         for unit, doc in units:
             row = here.get(unit.id)

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import os
-import tempfile
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,9 +21,10 @@ from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse
 from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
-from low_tide.store.files import Home, now
+from low_tide.store.files import Home, audio_file, incoming, keep_audio, now, remove_audio
 from low_tide.store.models import NoteRow, SessionRow, TakeRow, database
 
+NO_TAKE = "There is no such take in the log."
 PAGE = 50
 MOST_LINES = 200
 LISTED = tuple(f for f in TakeRow._meta.sorted_fields if f.name != "snapshot")
@@ -118,7 +117,8 @@ def new_session(name: str, notes: str = "") -> Session:
     name = name.strip()
     if not 1 <= len(name) <= 120:
         raise Invalid("Session: a name of 1 to 120 characters is wanted.")
-    row = SessionRow.create(name=name, notes=notes[:8000], started=now())
+    with database.atomic():
+        row = SessionRow.create(name=name, notes=notes[:8000], started=now())
     return Session(row.id, row.name, row.notes, row.started, 0)
 
 
@@ -132,7 +132,7 @@ def _session(session_id: int) -> SessionRow:
 def _row(take_id: int) -> TakeRow:
     row = TakeRow.get_or_none(TakeRow.id == take_id)
     if row is None:
-        raise NotFound("There is no such take in the log.")
+        raise NotFound(NO_TAKE)
     return row
 
 
@@ -188,7 +188,7 @@ def takes(session: int | None = None, search: str = "", page: int = 1, with_audi
 def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
     """Log a take of the hook-up as it stands: hook-up, gear and results are copied and stay as they are."""
     note = read_note(doc)
-    with database.atomic("immediate"):
+    with database.atomic():
         session = _session(session_id)
         row = bench.row_of(hookup_id)
         rig = bench.rig_of(row)
@@ -215,57 +215,60 @@ def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
 def edit_take(take_id: int, doc: Any) -> Take:
     """Change what is said about a take. Its hook-up, gear and results cannot be changed."""
     note = read_note(doc)
-    row = _row(take_id)
-    for key, value in dump(note).items():
-        setattr(row, key, value)
-    row.save()
-    return _take(row)
+    with database.atomic():
+        if not TakeRow.update(**dump(note)).where(TakeRow.id == take_id).execute():
+            raise NotFound(NO_TAKE)
+        return take(take_id)
 
 
 def _forget(home: Home, name: str | None) -> None:
-    """Remove an audio file that no take has any more."""
-    if name and not TakeRow.select().where(TakeRow.audio == name).exists():
-        (home.audio / name).unlink(missing_ok=True)
+    """Remove an audio file that no take has any more; the write lock keeps one from getting it meanwhile."""
+    with database.atomic():
+        if name and not TakeRow.select().where(TakeRow.audio == name).exists():
+            remove_audio(home, name)
 
 
 def delete_take(home: Home, take_id: int) -> None:
     """Delete a take, and its audio where no other take has the same file."""
-    row = _row(take_id)
-    row.delete_instance()
+    with database.atomic():
+        row = _row(take_id)
+        row.delete_instance()
     _forget(home, row.audio)
 
 
 def attach(home: Home, take_id: int, name: str, stream: BinaryIO) -> Take:
     """Measure an audio file and keep it with a take. It is stored under its own hash, never under `name`."""
-    row = _row(take_id)
-    handle, path = tempfile.mkstemp(dir=home.audio, prefix="incoming-")
-    incoming, digest = Path(path), hashlib.sha256()
-    try:
-        with os.fdopen(handle, "wb") as out:
+    _row(take_id)
+    with incoming(home) as part:
+        digest = hashlib.sha256()
+        with part.open("wb") as out:
             while block := stream.read(1 << 20):
                 digest.update(block)
                 out.write(block)
         try:
-            measures, kind = measure(incoming)
+            measures, kind = measure(part)
         except FormatError as error:
             raise Invalid(*error.problems) from None
         stored = f"{digest.hexdigest()}.{kind}"
-        os.replace(incoming, home.audio / stored)
-    finally:
-        incoming.unlink(missing_ok=True)
-    before = row.audio
-    row.audio, row.audio_name, row.measures = stored, Path(name.replace("\\", "/")).name[:200], dump(measures)
-    row.save()
-    _forget(home, before)
-    return _take(row)
+        # Only now, so that others can write while a long file is taken in; the take may be gone by then.
+        with database.atomic():
+            before = _row(take_id).audio
+            keep_audio(home, part, stored)
+            given = Path(name.replace("\\", "/")).name[:200]
+            changed = {"audio": stored, "audio_name": given, "measures": dump(measures)}
+            TakeRow.update(**changed).where(TakeRow.id == take_id).execute()
+    if before != stored:
+        _forget(home, before)
+    return take(take_id)
 
 
 def audio_path(home: Home, take_id: int) -> tuple[Path, str]:
-    """Where a take's audio lies, and the name it came with."""
+    """Where a take's audio lies, and the name it came with, ending as what it is."""
     row = _row(take_id)
-    if not row.audio or not (home.audio / row.audio).exists():
+    file = audio_file(home, row.audio or "")
+    if file is None:
         raise NotFound("There is no audio with this take.")
-    return home.audio / row.audio, row.audio_name or row.audio
+    return file, Path(row.audio_name or file.name).stem + file.suffix
 
 
 def recall(take_id: int) -> bench.BenchState:
@@ -375,16 +378,18 @@ def write_line(text: str, session_id: int | None = None) -> LogLine:
     text = text.strip()
     if not 1 <= len(text) <= 1000:
         raise Invalid(f"Note: 1 to 1000 characters are wanted, this has {len(text)}.")
-    newest = SessionRow.select().order_by(SessionRow.id.desc()).first()
-    if session_id is not None:
-        session = _session(session_id)
-    else:
-        session = newest or SessionRow.create(name="First session", started=now())
-    row = NoteRow.create(session=session, text=text, at=now())
+    with database.atomic():
+        newest = SessionRow.select().order_by(SessionRow.id.desc()).first()
+        if session_id is not None:
+            session = _session(session_id)
+        else:
+            session = newest or SessionRow.create(name="First session", started=now())
+        row = NoteRow.create(session=session, text=text, at=now())
     return LogLine(row.id, row.session.id, row.text, row.at)
 
 
 def delete_line(line_id: int) -> None:
     """Delete a line for good."""
-    if not NoteRow.delete().where(NoteRow.id == line_id).execute():
-        raise NotFound("There is no such line in the log.")
+    with database.atomic():
+        if not NoteRow.delete().where(NoteRow.id == line_id).execute():
+            raise NotFound("There is no such line in the log.")

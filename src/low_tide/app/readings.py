@@ -237,48 +237,48 @@ def add(hookup_id: str, doc: Any, at: str = "") -> ReadingState:
 
     A lone one that is far from its prediction is kept and does not count before somebody says so.
     """
-    row = HookupRow.get_or_none(HookupRow.id == hookup_id)
-    if row is None:
-        raise NotFound(f"There is no hook-up “{hookup_id}”.")
     try:
         reading = parse(Reading, doc)
+        corrected(reading)
     except FormatError as error:
         raise Invalid(*error.problems, fields=error.fields) from None
-    _place(reading.place)
-    try:
-        corrected(reading)
     except ValueError as error:
         raise Invalid(str(error)) from None
-    made = ReadingRow.create(
-        kind="meter",
-        place=reading.place,
-        hookup=row.id,
-        revision=row.current,
-        minutes=reading.minutes,
-        level=reading.level,
-        doc=dump(reading),
-        at=instant(at) if at else now(),
-    )
-    alone = next(r for r in listed() if r.id == made.id)
-    if alone.offset is not None and asks(alone.offset, len(_beside(made.id, made.place, _offsets()))):
-        made.used = False
-        made.save()
-    return next(r for r in listed() if r.id == made.id)
+    when = instant(at) if at else now()
+    with database.atomic():
+        row = HookupRow.get_or_none(HookupRow.id == hookup_id)
+        if row is None:
+            raise NotFound(f"There is no hook-up “{hookup_id}”.")
+        _place(reading.place)
+        made = ReadingRow.create(
+            kind="meter",
+            place=reading.place,
+            hookup=row.id,
+            revision=row.current,
+            minutes=reading.minutes,
+            level=reading.level,
+            doc=dump(reading),
+            at=when,
+        )
+        alone = next(r for r in listed() if r.id == made.id)
+        if alone.offset is not None and asks(alone.offset, len(_beside(made.id, made.place, _offsets()))):
+            made.used = False
+            made.save()
+        return next(r for r in listed() if r.id == made.id)
 
 
 def use(reading_id: int, used: bool) -> None:
     """Let a reading count for the calibration, or leave it out."""
-    row = ReadingRow.get_or_none(ReadingRow.id == reading_id)
-    if row is None:
-        raise NotFound("There is no such reading.")
-    row.used = used
-    row.save()
+    with database.atomic():
+        if not ReadingRow.update(used=used).where(ReadingRow.id == reading_id).execute():
+            raise NotFound("There is no such reading.")
 
 
 def delete(reading_id: int) -> None:
     """Delete a reading or a stretch of listening for good."""
-    if not ReadingRow.delete().where(ReadingRow.id == reading_id).execute():
-        raise NotFound("There is no such reading.")
+    with database.atomic():
+        if not ReadingRow.delete().where(ReadingRow.id == reading_id).execute():
+            raise NotFound("There is no such reading.")
 
 
 def listed(place: str = "", most: int | None = MOST_LISTED) -> tuple[ReadingState, ...]:
@@ -362,17 +362,12 @@ def show(rig: Rig, place_id: str, weighting: Any, response: str, distance: float
 
 def listen(what: str, level: float, minutes: float, at: str = "") -> None:
     """Log a stretch of listening, at a place or in headphones."""
-    unit = locker.get(what).unit
-    if not isinstance(unit, Place | Headphones):
-        raise Invalid(f"Where: {unit.name} is neither a place nor headphones.")
-    ReadingRow.create(
-        kind="listening",
-        place=what,
-        minutes=minutes,
-        level=level,
-        doc={},
-        at=instant(at) if at else now(),
-    )
+    when = instant(at) if at else now()
+    with database.atomic():
+        unit = locker.get(what).unit
+        if not isinstance(unit, Place | Headphones):
+            raise Invalid(f"Where: {unit.name} is neither a place nor headphones.")
+        ReadingRow.create(kind="listening", place=what, minutes=minutes, level=level, doc={}, at=when)
 
 
 def _finite(value: float) -> float | None:

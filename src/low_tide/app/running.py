@@ -96,7 +96,7 @@ def state(hookup_id: str) -> RunState:
 
 def tick(hookup_id: str, step_id: str, done: bool) -> RunState:
     """Tick a step off, or take the tick back."""
-    with database.atomic("immediate"):
+    with database.atomic():
         row = row_of(hookup_id)
         judged, sheet = _made(row)
         known = {s.id for s in sheet}
@@ -113,7 +113,7 @@ def accept(hookup_id: str, key: str, word: str) -> RunState:
     word = word.strip()
     if len(word) > 200:
         raise Invalid(f"Your word: at most 200 characters, this has {len(word)}.")
-    with database.atomic("immediate"):
+    with database.atomic():
         row = row_of(hookup_id)
         judged, sheet = _made(row)
         current = {f.key for f in judged.findings if f.severity == "caution"}
@@ -127,7 +127,7 @@ def accept(hookup_id: str, key: str, word: str) -> RunState:
 
 def switch(hookup_id: str, on: bool) -> RunState:
     """Mark as switched on, refused while anything blocks it; or as off, which clears the ticks."""
-    with database.atomic("immediate"):
+    with database.atomic():
         row = row_of(hookup_id)
         judged, sheet = _made(row)
         before = _state(row, judged, sheet)

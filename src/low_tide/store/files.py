@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 import shutil
 import sqlite3
 import tempfile
 import zipfile
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -48,6 +50,53 @@ class Home:
     @property
     def backups(self) -> Path:
         return self.folder / "backups"
+
+
+AUDIO_TYPES = {".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff"}
+AUDIO_NAME = re.compile(r"[0-9a-f]{64}\.(wav|flac|aiff)")
+"""What the program calls the audio it keeps: the hash of its content, and what kind of file it is."""
+INCOMING = "incoming-"
+
+
+def _audio_path(home: Home, name: str) -> Path:
+    """Where audio of a name lies. A name from a database proves nothing: ValueError for one the program never makes."""
+    if not AUDIO_NAME.fullmatch(name):
+        raise ValueError(f"“{name[:80]}” is no name of kept audio")
+    return home.audio / name
+
+
+def audio_file(home: Home, name: str) -> Path | None:
+    """Where kept audio lies; None where there is none under that name, or none the program has put there."""
+    try:
+        path = _audio_path(home, name)
+    except ValueError:
+        return None
+    return path if path.is_file() and not path.is_symlink() else None
+
+
+def remove_audio(home: Home, name: str) -> None:
+    """Remove kept audio; nothing but that is ever touched, whatever the name."""
+    found = audio_file(home, name)
+    if found is not None:
+        found.unlink(missing_ok=True)
+
+
+@contextlib.contextmanager
+def incoming(home: Home) -> Iterator[Path]:
+    """A file for audio that is being taken in; what is left of it goes in the end."""
+    handle, path = tempfile.mkstemp(dir=home.audio, prefix=INCOMING)
+    os.close(handle)
+    try:
+        yield Path(path)
+    finally:
+        Path(path).unlink(missing_ok=True)
+
+
+def keep_audio(home: Home, part: Path, name: str) -> None:
+    """Put audio that was taken in where it is kept, safely on the disk before anything names it."""
+    with part.open("rb") as written:
+        os.fsync(written.fileno())
+    os.replace(part, _audio_path(home, name))
 
 
 def now() -> str:
@@ -102,8 +151,9 @@ def backup(home: Home, target: Path) -> int:
         with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as archive:
             archive.writestr("manifest", MANIFEST)
             archive.write(copy, "low-tide.db")
-            for file in sorted(home.audio.iterdir()):
-                archive.write(file, f"audio/{file.name}")
+            for name in sorted(file.name for file in home.audio.iterdir()):
+                if (file := audio_file(home, name)) is not None:
+                    archive.write(file, f"audio/{name}")
         target.parent.mkdir(parents=True, exist_ok=True)
         shutil.copyfile(part, target.with_suffix(target.suffix + ".part"))
         os.replace(target.with_suffix(target.suffix + ".part"), target)
@@ -123,10 +173,9 @@ def restore(home: Home, source: Path) -> Path | None:
                     raise StoreError(f"{source} is not a backup this program can read.")
                 (stage / "audio").mkdir()
                 for info in archive.infolist():
-                    name = Path(info.filename)
-                    if info.filename == "low-tide.db" or (len(name.parts) == 2 and name.parts[0] == "audio"):
-                        target = stage / ("audio" if len(name.parts) == 2 else "") / name.name
-                        with archive.open(info) as packed, target.open("wb") as out:
+                    folder, _, name = info.filename.rpartition("/")
+                    if info.filename == "low-tide.db" or (folder == "audio" and AUDIO_NAME.fullmatch(name)):
+                        with archive.open(info) as packed, (stage / folder / name).open("wb") as out:
                             shutil.copyfileobj(packed, out)
         except (zipfile.BadZipFile, OSError, UnicodeDecodeError):
             raise StoreError(f"{source} is not a backup this program can read.") from None

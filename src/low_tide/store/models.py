@@ -17,7 +17,23 @@ from peewee import (
     TextField,
 )
 
-database = SqliteDatabase(None)
+WRITES = ("INSERT", "UPDATE", "DELETE", "REPLACE")
+
+
+class Database(SqliteDatabase):
+    """One that is written in transactions alone, each of which holds the write lock from its beginning: what a use
+    case saw in it still holds when it writes, and another that wants to write waits instead of being refused."""
+
+    def __init__(self) -> None:
+        super().__init__(None, lock_type="IMMEDIATE")
+
+    def execute_sql(self, sql: str, params: Any = None) -> Any:
+        if sql.lstrip()[:7].upper().startswith(WRITES) and not self.in_transaction():
+            raise RuntimeError("the database is written outside a transaction")
+        return super().execute_sql(sql, params)
+
+
+database = Database()
 """The one database; `files.open_home` says where it lies."""
 
 

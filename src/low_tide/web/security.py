@@ -35,10 +35,11 @@ def guard(app: Flask) -> None:
     @app.after_request
     def harden(response: Response) -> Response:
         style = f"'self' 'nonce-{g.nonce}'" if "nonce" in g else "'self'"
-        response.headers["Content-Security-Policy"] = (
+        response.headers.setdefault(
+            "Content-Security-Policy",
             f"default-src 'none'; script-src 'self'; style-src {style}; img-src 'self' data:; font-src 'self'; "
             "connect-src 'self'; media-src 'self' blob:; base-uri 'none'; form-action 'self'; "
-            "frame-ancestors 'none'; manifest-src 'self'"
+            "frame-ancestors 'none'; manifest-src 'self'",
         )
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "no-referrer"

@@ -11,6 +11,7 @@ from pydantic import Field
 from low_tide.app import log
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
 from low_tide.core.spec import Spec
+from low_tide.store.files import AUDIO_TYPES
 from low_tide.web.api.base import BenchOut, Model, Strict, Whole, api, download, home, reply, reply_root
 
 
@@ -133,7 +134,9 @@ def take_attach(path: TakePath, query: AudioQuery) -> Response:
 @api.get("/takes/<int:take_id>/audio")
 def take_audio(path: TakePath) -> Response:
     file, name = log.audio_path(home(), path.take_id)
-    return send_file(file, download_name=name, conditional=True)
+    response = send_file(file, mimetype=AUDIO_TYPES[file.suffix], download_name=name, conditional=True)
+    response.headers["Content-Security-Policy"] = "default-src 'none'; sandbox"
+    return response
 
 
 @api.post("/takes/<int:take_id>/recall", responses={201: BenchOut})
