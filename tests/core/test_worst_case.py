@@ -295,12 +295,22 @@ def test_a_search_begins_at_every_state_once_and_as_set(counts: list[int]) -> No
     assert len(np.unique(found, axis=0)) == len(found)
 
 
-def test_a_peak_between_the_marks_of_a_knob_is_found() -> None:
-    # The series arm's heat peaks where (K−1)/K² · … is greatest: near 6 dB into a matched speaker.
-    pad = replace(PAD, steps=(), lowest=5.0, highest=7.5, bypass=False)
-    heat = next(s for s in shares(rig("lead1: amp/out1 > pad/in; lead2: pad/out > load/in", pad)) if s.unit == "pad")
-    k = 10 ** (np.linspace(5.0, 7.5, 20_001) / 20)
-    assert heat.label == pytest.approx(50 * (1 - 1 / k**2).max(), rel=1e-6)
+@pytest.mark.parametrize("modes", [(PowerMode("full", 50),), (PowerMode("full", 50), PowerMode("half", 25))])
+def test_a_peak_between_the_marks_of_a_knob_is_found(modes: tuple[PowerMode, ...]) -> None:
+    # A source of voltage gives less the more ohms it sees: from 2 Ω straight on to a pad's own 8 Ω. The pad's heat,
+    # V²/Z less what gets through, is greatest between, here at 2.994 dB and so between two marks.
+    solid = replace(AMP, technology="transistor", minimum_load=2.0, modes=modes)
+    pad = replace(PAD, steps=(), lowest=0.5, highest=12.0, bypass=False)
+    two_ohms = replace(LOAD, impedances=(2.0,))
+    case = rig("lead1: amp/out1 > pad/in; lead2: pad/out > load/in", solid, pad, two_ohms)
+    k = 10 ** (np.linspace(0.5, 12.0, 200_001) / 20)
+    series, shunt = 8 * (k - 1) / k, 8 / (k - 1)
+    behind = shunt * 2 / (shunt + 2)
+    heat = 50 * 8 * (1 / (series + behind) - (behind / (series + behind)) ** 2 / 2)
+    found = next(s for s in shares(case) if s.unit == "pad")
+    assert found.label == pytest.approx(heat.max(), rel=2e-4)
+    assert found.label > 1.001 * max(np.interp(np.arange(0.5, 12, 1.0), 20 * np.log10(k), heat))
+    assert float(found.moves[0].value) == pytest.approx(20 * np.log10(k[heat.argmax()]), abs=0.1)
 
 
 def test_a_hook_up_that_cannot_be_is_refused_by_name() -> None:
