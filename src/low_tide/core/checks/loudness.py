@@ -213,8 +213,10 @@ def dose_check(case: Case) -> Iterator[Finding]:
         used = case.rig.known.dose + dose([(worst, hours)], school)
         played = f"{figure(occasion.hours, 2)} h with {DUTY[occasion.playing][0]}, {duration(hours)} of sound"
         before = f", {figure(case.rig.known.dose * 100, 2)} % was used before" if case.rig.known.dose > 0.005 else ""
-        allowed = duration(allowed_hours(worst, school))
-        said = f"{heard_there}. At the edge of that {allowed} a {span} are allowed; planned are {played}{before}."
+        hours_allowed = allowed_hours(worst, school)
+        bounded = hours_allowed < 24 * LISTENING[school].days
+        allowed = f"{duration(hours_allowed)} a {span} are allowed" if bounded else f"the whole {span} is allowed"
+        said = f"{heard_there}. At the edge of that {allowed}; planned are {played}{before}."
         if used > 1:
             yield Finding(
                 "dose",

@@ -119,6 +119,11 @@ def _reason(share: Share, kind: str) -> str:
     return f"It gets {label} W at the amp's label and about {flat} W flat out{at}; it stands {words[kind]}."
 
 
+def _from_the_label(share: Share) -> tuple[str, ...]:
+    """The mark of what a valve amp gives flat out; one of another kind gives its label, and that is stated."""
+    return ("flat out is an estimate from the label",) if share.flat > share.label else ()
+
+
 @check(
     "load-rating",
     FAMILY,
@@ -165,7 +170,7 @@ def load_rating(case: Case) -> Iterator[Finding]:
             if severity != "fine" or differs
             else None,
             fixes=(*_held(case.rig, share), *_bigger_load(case.rig, share.unit, share)) if severity != "fine" else (),
-            typical=("flat out is an estimate from the label", *((share.assumed,) if share.assumed else ())),
+            typical=(*_from_the_label(share), *((share.assumed,) if share.assumed else ())),
         )
 
 
