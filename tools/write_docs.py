@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import json
 from itertools import groupby
+from math import isfinite
 from pathlib import Path
 
 from pydantic import TypeAdapter
 
 from low_tide.core.checks import REGISTRY
+from low_tide.core.completeness import gaps
+from low_tide.core.gear import KINDS
+from low_tide.core.gear.base import Control, Site, Socket, Transfer
 from low_tide.core.hookup import checked
 from low_tide.core.judge import judge, with_fixes
+from low_tide.core.units import figure
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import HookupFile, UnitDoc
@@ -47,6 +52,49 @@ def verdicts() -> str:
     return "\n".join(lines) + "\n"
 
 
+def _socket(socket: Socket) -> str:
+    most = f", at most {figure(socket.max_dbu)} dBu" if socket.max_dbu is not None else ""
+    ohms = f", {figure(socket.ohms)} Ω" if socket.ohms else ""
+    return f"{socket.label} ({socket.flow}, {socket.level}, {socket.connector}{ohms}{most})"
+
+
+def _control(control: Control) -> str:
+    where = {
+        "switch": "off, on",
+        "choice": ", ".join(option.label for option in control.options),
+        "range": f"{figure(control.low)} to {figure(control.high)}",
+    }[control.kind]
+    notes = [n for n, said in ((control.hand, control.hand), ("not live", not control.safe_live)) if said]
+    marks = f"; {', '.join(notes)}" if notes else ""
+    return f"{control.label} ({where} {control.unit}".rstrip() + f"{marks})"
+
+
+def _way(transfer: Transfer) -> str:
+    gain = "not known" if transfer.gain_db is None else f"{figure(transfer.gain_db)} dB"
+    bound = f", at most {figure(transfer.limit_v)} V" if isfinite(transfer.limit_v) else ""
+    return f"{transfer.a} → {transfer.b} {gain}{bound}"
+
+
+def gear() -> str:
+    """Everything the lightship owns as the program takes it: its sockets, what moves, what it stands."""
+    lines = ["# What the lightship owns", "", "Written from the code by `make docs`; do not edit."]
+    for kind, units in groupby(sorted(GEAR.values(), key=lambda u: list(KINDS).index(u.kind)), key=lambda u: u.kind):
+        lines += ["", f"## {KINDS[kind][2]}"]
+        for unit in units:
+            site = Site(unit.id, {c.id: c.default for c in unit.controls()}, frozenset(), None)
+            ratings = ("unknown" if r.watts is None else f"{figure(r.watts)} W {r.kind}" for r in unit.ratings(site))
+            rows = {
+                "Sockets": [_socket(s) for s in unit.sockets()],
+                "Controls": [_control(c) for c in unit.controls()],
+                "Ratings": [f"{r.part or 'whole'} {w}" for r, w in zip(unit.ratings(site), ratings, strict=True)],
+                "Signal": [_way(t) for t in unit.transfers(site)],
+                "Missing": list(gaps(unit)),
+            }
+            lines += ["", f"**{unit.name}**: {unit.summary()}", ""]
+            lines += [f"- {what}: {'; '.join(found)}" for what, found in rows.items() if found]
+    return "\n".join(lines) + "\n"
+
+
 def schema(kind: object) -> str:
     return json.dumps(TypeAdapter(kind).json_schema(), indent=1, ensure_ascii=False, sort_keys=True) + "\n"
 
@@ -54,6 +102,7 @@ def schema(kind: object) -> str:
 PAGES = {
     "checks.md": checks,
     "verdicts.md": verdicts,
+    "gear.md": gear,
     "schema/hookup-file.json": lambda: schema(HookupFile),
     "schema/gear.json": lambda: schema(UnitDoc),
 }

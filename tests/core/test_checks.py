@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from low_tide.core.changes import apply_all
 from low_tide.core.checks import REGISTRY
-from low_tide.core.checks.match import severity_of
+from low_tide.core.checks.match import EDGE_TOLERANCE, is_below_minimum, severity_of
 from low_tide.core.finding import Finding
 from low_tide.core.gear import Amp, Attenuator, Cabinet, Load
 from low_tide.core.gear.amp import PowerMode, Tap
@@ -244,6 +245,8 @@ def test_transistor_minimum() -> None:
     assert worst(rig(PLAIN, solid, load(impedances=(4.0,))), "below-minimum") == "fine"
     assert worst(rig(PLAIN, solid, load(impedances=(3.9,))), "below-minimum") == "stop"
     assert worst(rig(PLAIN, replace(solid, minimum_load=None)), "below-minimum") == "caution"
+    edge = 4.0 * (1 - EDGE_TOLERANCE)
+    assert [is_below_minimum(solid, ohms) for ohms in (edge, np.nextafter(edge, 0))] == [False, True]
 
 
 def test_unknown_jacks() -> None:

@@ -9,6 +9,7 @@ import pytest
 
 from low_tide.core.gear import KINDS, Amp, Attenuator, Cabinet, Interface, Load, TapBox, Unit
 from low_tide.core.gear.amp import PowerMode, Tap
+from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.base import FITS, Control, DriverData, Option
 from low_tide.core.gear.cabinet import Driver, OwnLead
 from low_tide.core.gear.interface import Input
@@ -19,7 +20,7 @@ from low_tide.core.impedance import driver_impedance, typical_driver
 from low_tide.core.network import GROUND, Network, input_impedance
 from low_tide.core.response import frequency_grid
 from low_tide.demo.gear import GEAR
-from tests.core.build import AMP, BOX, CAB, DESK, LOAD, PAD, rig
+from tests.core.build import AMP, BOX, CAB, DESK, LOAD, PAD, SWITCH, rig
 
 
 def impedance(unit: Unit, plugged: str = "", **settings: object) -> float:
@@ -267,4 +268,12 @@ def test_summaries_read_well() -> None:
         "interface, 1 input",
     ]
     assert Amp("a", "A", technology="transistor", form="combo").summary() == "transistor combo, 50 W"
+    assert [replace(SWITCH, inputs=n).summary() for n in (1, 2)] == ["switch, 1 amp to 1", "switch, 2 amps to 1"]
+    assert [replace(DESK, inputs=DESK.inputs * n).summary() for n in (1, 2)] == [
+        "interface, 1 input",
+        "interface, 2 inputs",
+    ]
+    assert replace(PAD, steps=(6.0,)).summary() == "resistive attenuator, 8 Ω, 1 step"
+    assert replace(PAD, steps=()).summary() == "resistive attenuator, 8 Ω, 3 to 30 dB"
+    assert replace(PAD, marks=(Mark("5", 6.0, 1.0),)).summary() == "resistive attenuator, 8 Ω, 1 calibrated position"
     assert Load("l", "L", impedances=(4.0, 8.0)).summary() == "resistive load, 4 / 8 Ω"

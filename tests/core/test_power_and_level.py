@@ -22,7 +22,7 @@ from low_tide.core.power import Share, downstream, powers, seen_by, shares, swit
 from low_tide.core.response import frequency_grid
 from low_tide.core.signal import SignalGraph
 from low_tide.core.units import dbu, dbv, dbw
-from tests.core.build import AMP, BOX, CAB, DESK, LOAD, PAD, rig
+from tests.core.build import AMP, BOX, CAB, DESK, LOAD, LOOPED, PAD, rig
 
 FLAT = 75.0
 BEHIND_PAD = "lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1"
@@ -176,6 +176,18 @@ def test_a_tap_behind_an_attenuator_gets_less() -> None:
     links = "lead1: amp/out1 > pad/in; lead2: pad/out > box/in; lead3: box/through > cab/in1; line: box/line > desk/in1"
     deep, shallow = (point(rig(links, pad={"step": s})) for s in ("20", "3"))
     assert shallow.peak_dbu - deep.peak_dbu == pytest.approx(17, abs=0.02)
+
+
+def test_of_two_signals_that_meet_the_louder_is_the_level() -> None:
+    halves = replace(CAB, drivers=(Driver(8, 60, 98.0), Driver(8, 60, 98.0)), jack_wiring="separate", jacks=2)
+    quiet = replace(LOOPED, modes=(PowerMode("full", 5),))
+    mike = "mic: mic/capsule > cab/front; xlr: mic/out > desk/in1"
+    ways = ("lead1: amp/out1 > cab/in1", "lead2: looped/out1 > cab/in2")
+    loud, soft, both = (
+        point(rig(f"{links}; {mike}", halves, quiet)).peak_dbu for links in (*ways, f"{ways[0]}; {ways[1]}")
+    )
+    assert loud > soft + 5
+    assert both == pytest.approx(loud)
 
 
 def test_damage_is_reckoned_at_three_times_the_peak() -> None:

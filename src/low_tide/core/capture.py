@@ -59,17 +59,20 @@ class Damage:
 class Peak:
     """Peak level at an end, in V (in Pa at 1 m where it is sound in the air).
 
-    `normal` None: not known, `why` says so. `limited`: a hard bound on the way is reached.
+    `normal` None: not known, `why` says so; `silent`: nothing comes at all, which takes nothing from what else does.
+    `limited`: a hard bound on the way is reached.
     """
 
     normal: float | None
     damage: Damage = Damage()
     limited: bool = False
     why: str = ""
+    silent: bool = False
 
 
 NOTHING = Peak(None, why="nothing reaches this input")
-FED_BY_NO_AMP = Peak(None, why="no amp feeds this output")
+"""Where nobody drew what is played; that is not known rather than silent."""
+FED_BY_NO_AMP = Peak(None, why="no amp feeds this output", silent=True)
 
 
 @dataclass(frozen=True)
@@ -211,8 +214,9 @@ class Levels:
         if end.socket == STAGE:
             return self._jack(end)
         arriving = [self._along(edge, path) for edge in self.graph.into(end)]
-        known = [p for p in arriving if p.normal is not None]
         damage = reduce(Damage.or_more, (p.damage for p in arriving), Damage())
+        arriving = [p for p in arriving if not p.silent] or arriving
+        known = [p for p in arriving if p.normal is not None]
         if not known or len(known) < len(arriving):
             unfed = FED_BY_NO_AMP if self.rig.knows(end) and self.rig.socket(end).level == "speaker" else NOTHING
             first = next((p for p in arriving if p.normal is None), unfed)
@@ -227,15 +231,16 @@ class Levels:
         if edge.transfer:
             gain, bound = edge.transfer.gain_db, edge.transfer.limit_v
             if gain is None:
-                return Peak(None, before.damage.times(1.0, bound), why=_not_known(self.rig, edge.a, edge.b))
+                said = before.why if before.silent else _not_known(self.rig, edge.a, edge.b)
+                return Peak(None, before.damage.times(1.0, bound), why=said, silent=before.silent)
             factor = from_db_voltage(gain)
             normal = None if before.normal is None else before.normal * factor
             if normal == 0.0:
-                return Peak(None, why="nothing reaches this output")
+                return Peak(None, why="nothing reaches this output", silent=True)
             limited = before.limited or (normal is not None and normal > bound)
             normal = None if normal is None else min(normal, bound)
             loudest = from_db_voltage(self._loudest.get((edge.a, edge.b), gain))
-            return Peak(normal, before.damage.times(loudest, bound), limited, before.why)
+            return Peak(normal, before.damage.times(loudest, bound), limited, before.why, before.silent)
         source, into = self.rig.socket(edge.a), self.rig.socket(edge.b)
         if source.level == "air":
             return self._through_the_air(edge, before)

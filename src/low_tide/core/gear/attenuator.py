@@ -271,7 +271,9 @@ class Attenuator(Passive):
         return tuple(found)
 
     def summary(self) -> str:
-        if self.marks:
-            return f"{self.behaviour} attenuator, {figure(self.impedance)} Ω, {len(self.marks)} calibrated positions"
-        span = f"{len(self.steps)} steps" if self.steps else f"{figure(self.lowest)} to {figure(self.highest)} dB"
-        return f"{self.behaviour} attenuator, {figure(self.impedance)} Ω, {span}"
+        count = len(self.marks or self.steps)
+        what = "calibrated position" if self.marks else "step"
+        found = f"{count} {what}{'s' if count > 1 else ''}"
+        if not count:
+            found = f"{figure(self.lowest)} to {figure(self.highest)} dB"
+        return f"{self.behaviour} attenuator, {figure(self.impedance)} Ω, {found}"
