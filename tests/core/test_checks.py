@@ -19,7 +19,7 @@ from low_tide.core.gear.line_out import LineOut
 from low_tide.core.hookup import HookupError, Rig
 from low_tide.core.judge import judge, with_fixes
 from low_tide.core.preferences import Preferences
-from tests.core.build import AMP, BOX, CAB, DESK, LEADS, LOAD, PAD, rig
+from tests.core.build import AMP, BOX, CAB, DESK, LEADS, LOAD, PAD, SWITCH, rig
 
 PLAIN = "lead1: amp/out1 > load/in"
 TAPPED = f"{PLAIN}; line: load/line > desk/in1"
@@ -97,6 +97,22 @@ def test_open_output_edge_is_four_times_the_tap() -> None:
 )
 def test_open_output_asks_the_maker(change: dict, severity: str) -> None:
     assert worst(rig("lead1: amp/out1", amp(**change)), "open-output") == severity
+
+
+@pytest.mark.parametrize(
+    ("links", "change", "says"),
+    [
+        ("lead1: amp/out1", {"technology": "hybrid", "safe_without_load": "no"}, "its manual says it should have one."),
+        ("lead1: amp/out1", {"technology": "hybrid"}, "its manual tells: look it up."),
+        ("lead1: amp/out1", {}, "The lead in its speaker jack ends in the air."),
+        ("lead1: load/in", {}, "No lead is plugged into its speaker jack."),
+        ("lead1: amp/out1 > box/in", {}, "What hangs on it comes to 47000 Ω, far too little load."),
+        ("lead1: amp/out1 > switch/in2", {}, "nothing at the end of the chain takes power."),
+    ],
+)
+def test_an_open_output_says_why_it_is_open(links: str, change: dict, says: str) -> None:
+    case = rig(links, amp(**change), replace(SWITCH, idle="open"), amp={})
+    assert says in found(case, "open-output")[0].reason
 
 
 def test_bypass_with_nothing_behind_it_is_open() -> None:

@@ -166,6 +166,9 @@ def test_two_readings_far_apart_bound_what_they_say_and_two_close_ones_do_not() 
     far = heat.fit(20, 40, (20, rise(20)), (120, rise(120)))
     # A kelvin of the forty it settles at.
     assert (far.resistance_low, far.resistance_high) == (pytest.approx(0.975, abs=5e-3), pytest.approx(1.025, abs=5e-3))
+    # Settled: a kelvin off each way makes the two the same, and then it may have been quick without bound.
+    settled = heat.fit(20, 40, (10, 60.0), (100, 62.0))
+    assert settled.minutes_low == 0.0
     close = heat.fit(20, 40, (5, rise(5)), (6, rise(6)))
     assert close.minutes_high is None
     assert close.resistance_high is None

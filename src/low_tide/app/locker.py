@@ -7,6 +7,8 @@ import secrets
 from dataclasses import dataclass
 from typing import Any
 
+from peewee import fn
+
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
 from low_tide.core.amplifier import Readings, TwoReading, two_reading_output_impedance
 from low_tide.core.completeness import gaps
@@ -99,7 +101,8 @@ def uses() -> dict[str, tuple[str, ...]]:
 
 def _led_back_to(gear_id: str) -> tuple[str, ...]:
     """Names of the hook-ups, archived ones too, that undo or redo may lead back to this gear."""
-    rows = RevisionRow.select(RevisionRow.doc, HookupRow.name).join(HookupRow).where(RevisionRow.doc.contains(gear_id))
+    rows = RevisionRow.select(RevisionRow.doc, HookupRow.name).join(HookupRow)
+    rows = rows.where(fn.INSTR(RevisionRow.doc, gear_id) > 0)
     return tuple(dict.fromkeys(row.hookup.name for row in rows if gear_id in _used_by(row.doc)))
 
 
