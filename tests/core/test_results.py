@@ -15,9 +15,10 @@ from low_tide.core.changes import Connect, Describe, Disconnect, SetControl, app
 from low_tide.core.choices import choices
 from low_tide.core.circuit import nominal_network, outputs, real_network, sources
 from low_tide.core.finding import RANK
-from low_tide.core.gear import Amp, Cabinet, Load
+from low_tide.core.gear import Amp, Cabinet, Headphones, Load
 from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver
+from low_tide.core.gear.interface import PhonesOut
 from low_tide.core.gear.lead import Lead
 from low_tide.core.hookup import End, Rig, checked
 from low_tide.core.impedance import MeasuredCurve
@@ -25,11 +26,12 @@ from low_tide.core.judge import judge, with_fixes
 from low_tide.core.layout import layout
 from low_tide.core.network import GROUND, input_impedance
 from low_tide.core.power import powers
+from low_tide.core.preferences import LISTENING_NAMES, MARGIN_NAMES, MATCH_NAMES, Preferences
 from low_tide.core.response import frequency_grid
 from low_tide.core.runsheet import meter_ohms, meter_words, run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
-from tests.core.build import AMP, CAB, LOAD, rig
+from tests.core.build import AMP, CAB, DESK, LOAD, rig
 
 OHMS = st.sampled_from([2.0, 4.0, 8.0, 16.0, 32.0])
 
@@ -279,3 +281,27 @@ def test_an_unknown_tap_is_never_drawn_as_a_match() -> None:
     (stage,) = [s for s in found.stages if s.id.startswith("match:")]
     assert (stage.value, stage.severity, stage.level_db) == ("8 Ω on a tap not known", "stop", 0.5)
     assert (found.facts[0].value, found.facts[0].remark) == ("8", "on a tap not known, by rating")
+
+
+SCHOOLS = (("match", MATCH_NAMES), ("margin", MARGIN_NAMES), ("listening", LISTENING_NAMES))
+IN_PHONES = rig(
+    "lead1: amp/out1 > load/in; pair: pair/plug > desk/phones1",
+    replace(DESK, phones=(PhonesOut(max_volts=0.05, impedance=0),)),
+    Headphones("pair", "Pair", impedance=32, sensitivity=100),
+)
+
+
+@pytest.mark.parametrize(("question", "names"), SCHOOLS)
+def test_what_other_schools_are_said_to_say_is_what_they_say(question: str, names: dict[str, str]) -> None:
+    asked = 0
+    for case in (*(checked(h, GEAR) for n, h in HOOKUPS.items() if n != "whole-ship"), IN_PHONES):
+        said = {key: judge(case, Preferences(**{question: key})).findings for key in names}  # type: ignore[arg-type]
+        for findings in said.values():
+            for finding in (f for f in findings if f.school and f.school.chosen in names.values()):
+                for view in finding.school.others if finding.school else ():
+                    key = next(k for k, name in names.items() if name == view.name)
+                    mark = (finding.id, finding.units, finding.which)
+                    theirs = [f.severity for f in said[key] if (f.id, f.units, f.which) == mark] or ["fine"]
+                    assert view.severity in theirs, (case.hookup.name, finding.school, finding.text, view)
+                    asked += 1
+    assert asked >= 4

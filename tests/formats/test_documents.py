@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import Any
 
 import pytest
@@ -20,6 +21,7 @@ from low_tide.formats.documents import (
     keep_unknown,
     load_unit,
     read_hookup_file,
+    read_json,
     write_hookup_file,
 )
 from low_tide.formats.sentences import FormatError
@@ -76,7 +78,44 @@ def test_what_a_hookup_file_must_be() -> None:
     assert "It looks cut off" in refused(whole[: len(whole) // 2])
     assert "UTF-8" in refused(b"\xff\xfe\x00")
     assert "NaN" in refused(b'{"format": NaN}')
-    assert "nested too deeply" in refused(b"[" * 100_000)
+    assert "nested too deeply: more than 64 levels" in refused(b"[" * 100_000)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        (b"[" * 65 + b"]" * 65, "nested too deeply"),
+        (b'{"a":' * 65 + b"1" + b"}" * 65, "nested too deeply"),
+        (b"[9007199254740992]", "9007199254740992 is outside"),
+        (b"[-9007199254740992]", "-9007199254740992 is outside"),
+        (b"[" + b"9" * 5000 + b"]", "is outside"),
+        (b"[1e999]", "1e999 is too large a number"),
+        (b"[-1e999]", "-1e999 is too large a number"),
+        (b"[Infinity]", "Infinity is not a number that JSON allows"),
+        (rb'["\ud800"]', "half a character"),
+        (rb'{"a": [[{"b\udc00": 1}]]}', "half a character"),
+        (rb'"\ud800"', "half a character"),
+    ],
+)
+def test_what_other_programs_would_read_otherwise_is_refused(text: bytes, says: str) -> None:
+    with pytest.raises(FormatError, match=re.escape(says)):
+        read_json(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        (b"[" * 64 + b"]" * 64, None),
+        (b'["' + b"[{" * 500 + b'"]', ["[{" * 500]),
+        (rb'["\"[[[", "' + b"[" * 70 + rb'\\"]', ['"[[[', "[" * 70 + "\\"]),
+        (b"[9007199254740991, -9007199254740991, 1e308]", [2**53 - 1, 1 - 2**53, 1e308]),
+        (rb'["\ud83c\udfb8", "\\ud800"]', ["\U0001f3b8", "\\ud800"]),
+        (b"\xef\xbb\xbf{}", {}),
+    ],
+)
+def test_what_is_within_the_bounds_is_read(text: bytes, value: object) -> None:
+    found = read_json(text)
+    assert value is None or found == value
 
 
 def test_gear_missing_from_a_file() -> None:

@@ -421,3 +421,22 @@ def test_answers_are_what_the_schema_says(client: FlaskClient, path: str) -> Non
 
 def test_checks_are_listed_from_the_registry(client: FlaskClient) -> None:
     assert [c["id"] for c in client.get("/api/checks").json["checks"]] == list(REGISTRY)
+
+
+@pytest.mark.parametrize(
+    ("body", "says"),
+    [
+        (b'{"name": ' + b"[" * 70 + b"]" * 70 + b"}", "nested too deeply"),
+        (b'{"name": "x", "notes": 1e999}', "too large a number"),
+        (b'{"name": "x", "notes": 9007199254740993}', "is outside"),
+        (rb'{"name": "\ud800"}', "half a character"),
+        (rb'"{\"name\": \"in a text\"}"', "this is a text"),
+        (b"{", "cut off"),
+    ],
+)
+def test_a_body_is_read_by_the_bounds_of_a_file(client: FlaskClient, body: bytes, says: str) -> None:
+    before = len(client.get("/api/sessions").json["sessions"])
+    answer = client.post("/api/sessions", data=body, content_type="application/json")
+    assert answer.status_code == 422
+    assert says in answer.json["detail"]
+    assert len(client.get("/api/sessions").json["sessions"]) == before

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Hashable
 from functools import cache
+from math import isfinite
 from typing import Annotated, Any, Final, Literal, TypeAlias, TypeVar, cast
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
@@ -91,25 +93,62 @@ def within(data: bytes, most: int, what: str) -> None:
         raise FormatError([f"The file has {size} MiB; {what} has at most {bound} MiB."])
 
 
+DEEPEST = 64
+MOST_WHOLE = 2**53 - 1
+"""Whole numbers beyond this are not the same in every program that reads JSON."""
+_TOKEN = re.compile(r'"(?:[^"\\]++|\\.)*+"?|[\[\]{}]', re.DOTALL)
+_HALF = re.compile(rb"\\u[dD][89a-fA-F]")
+"""Half a character, perhaps: a pair of these is one whole, a single one nothing that can be written down again."""
+
+
+def _depth(text: str) -> int:
+    """How deep arrays and objects lie in each other, counted without building any of them."""
+    here = most = 0
+    for token in _TOKEN.finditer(text):
+        if token[0] in "[{":
+            here += 1
+            most = max(most, here)
+        elif token[0] in "]}":
+            here -= 1
+    return most
+
+
+def _whole(digits: str) -> int:
+    if len(digits) > len(str(MOST_WHOLE)) + 1 or abs(int(digits)) > MOST_WHOLE:
+        raise FormatError(
+            [f"{digits[:24]} is outside −(2⁵³ − 1) to 2⁵³ − 1, where whole numbers are the same everywhere."]
+        )
+    return int(digits)
+
+
+def _fraction(digits: str) -> float:
+    if not isfinite(found := float(digits)):
+        raise FormatError([f"{digits[:24]} is too large a number."])
+    return found
+
+
+def _no_number(word: str) -> Any:
+    raise FormatError([f"{word} is not a number that JSON allows."])
+
+
 def read_json(data: bytes) -> Any:
-    """Plain data from bytes; FormatError where it is not whole, or not JSON, or too deep."""
-
-    def refuse(word: str) -> Any:
-        raise FormatError([f"{word} is not a number that JSON allows."])
-
+    """Plain data from bytes, by bounds that hold for everything that is read: FormatError where it is not whole or no
+    JSON, lies deeper than 64, or holds a number or a text that other programs would read otherwise."""
     try:
-        return json.loads(data.decode("utf-8-sig"), parse_constant=refuse)
+        text = data.decode("utf-8-sig")
+        if data.count(b"[") + data.count(b"{") > DEEPEST and _depth(text) > DEEPEST:
+            raise FormatError([f"This is nested too deeply: more than {DEEPEST} levels."])
+        found = json.loads(text, parse_constant=_no_number, parse_int=_whole, parse_float=_fraction)
+        if _HALF.search(data):
+            json.dumps(found, ensure_ascii=False).encode()
     except UnicodeDecodeError:
         raise FormatError(["This is not a text file in UTF-8."]) from None
-    except RecursionError:
-        raise FormatError(["This file is nested too deeply to be one of ours."]) from None
+    except UnicodeEncodeError:
+        raise FormatError(["A text in this holds half a character, which no file can keep."]) from None
     except json.JSONDecodeError as error:
         cut = "" if data.rstrip().endswith((b"}", b"]")) else " It looks cut off."
         raise FormatError([f"Not readable as JSON at line {error.lineno}: {error.msg}.{cut}"]) from None
-    except FormatError:
-        raise
-    except ValueError:
-        raise FormatError(["A number in this file has too many digits."]) from None
+    return found
 
 
 def read_hookup_file(data: bytes) -> tuple[Rig, Json]:

@@ -109,7 +109,7 @@ def _value(cell: str, kind: Any) -> Any:
         return None
     if cell[:1] in "[{":
         try:
-            return json.loads(cell)
+            return read_json(cell.encode())
         except ValueError:
             return cell
     if "bool" in declared and text.lower() in ("yes", "no", "true", "false"):

@@ -3,13 +3,30 @@
 from __future__ import annotations
 
 import secrets
+from typing import Any
 from urllib.parse import urlsplit
 
-from flask import Flask, Response, abort, g, request
+from flask import Flask, Request, Response, abort, g, request
+
+from low_tide.formats.documents import read_json
+from low_tide.formats.sentences import FormatError
 
 BODY_LIMIT = 64 * 1024 * 1024
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 SAFE = {"GET", "HEAD", "OPTIONS"}
+
+
+class BoundedRequest(Request):
+    """A request whose JSON is read by the same bounds as any file; FormatError where it is not within them."""
+
+    def get_json(self, force: bool = False, silent: bool = False, cache: bool = True) -> Any:
+        if not (force or self.is_json):
+            return super().get_json(force, silent, cache)
+        if not hasattr(self, "_plain"):
+            self._plain = read_json(self.get_data(cache=True))
+            if isinstance(self._plain, str):
+                raise FormatError(["A JSON object is wanted; this is a text."])
+        return self._plain
 
 
 def _host(netloc: str) -> str:
@@ -18,7 +35,8 @@ def _host(netloc: str) -> str:
 
 
 def guard(app: Flask) -> None:
-    """Loopback names only, same origin only, a Content-Security-Policy without any outside source."""
+    """Loopback names only, same origin only, a Content-Security-Policy without any outside source, bounded JSON."""
+    app.request_class = BoundedRequest
 
     @app.before_request
     def only_here() -> None:

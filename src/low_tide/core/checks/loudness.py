@@ -231,7 +231,8 @@ def dose_check(case: Case) -> Iterator[Finding]:
             )
         else:
             text = f"Listening at {where} is within what the {span} allows."
-            yield Finding("dose", "fine", text, said, school=_school(case, [(worst, hours)]), typical=typical)
+            others = _school(case, [(worst, hours)])
+            yield Finding("dose", "fine", text, said, school=others, typical=typical, which=where)
 
 
 @check("headphones-loud", FAMILY, "A headphone output can be turned up past what the school allows for the session.")
