@@ -302,6 +302,12 @@ def test_what_is_to_spare_is_said_where_there_is_some(rating: float, words: str)
     assert (finding.severity, finding.text) == ("fine", words)
 
 
+@pytest.mark.parametrize(("rating", "told"), [(50, True), (75, True), (200, False)])
+def test_the_school_of_a_rating_is_told_where_one_would_say_otherwise(rating: float, told: bool) -> None:
+    (finding,) = found(rig(PLAIN, load(rating=rating, rating_kind="continuous")), "load-rating")
+    assert (finding.school is not None) == told
+
+
 def test_a_bypass_that_would_be_too_much_is_one_movement_away_until_it_is_taped() -> None:
     small = Cabinet("cab", "Cab", drivers=(Driver(8, 30),))
     links = "lead1: amp/out1 > pad/in; lead2: pad/out > cab/in1"
