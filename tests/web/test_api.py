@@ -355,6 +355,16 @@ def test_only_this_machine_and_this_page(client: FlaskClient, headers: dict, sta
     assert client.get("/api/about", headers=headers).status_code == status
 
 
+@pytest.mark.parametrize("path", ["hookups/quiet-hold/slips", "takes", "hookups/quiet-hold", "log.json"])
+@pytest.mark.parametrize(
+    ("site", "status"), [("cross-site", 403), ("same-site", 403), ("same-origin", 200), ("none", 200)]
+)
+def test_another_site_cannot_read_or_keep_the_server_busy(
+    client: FlaskClient, path: str, site: str, status: int
+) -> None:
+    assert client.get(f"/api/{path}", headers={"Sec-Fetch-Site": site}).status_code == status
+
+
 def test_another_site_cannot_write(client: FlaskClient) -> None:
     answer = client.post("/api/gear/godwit-45/duplicate", headers={"Sec-Fetch-Site": "cross-site"})
     assert answer.status_code == 403

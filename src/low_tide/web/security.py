@@ -46,8 +46,10 @@ def guard(app: Flask) -> None:
         origin = request.headers.get("Origin")
         if origin is not None and urlsplit(origin).netloc != request.host:
             abort(403, "This request comes from another site.")
+        # Reading counts too: some answers take seconds to work out, which is enough to keep a server busy.
+        costs = request.method not in SAFE or request.path.startswith("/api/")
         site = request.headers.get("Sec-Fetch-Site", "same-origin")
-        if request.method not in SAFE and site not in ("same-origin", "none"):
+        if costs and site not in ("same-origin", "none"):
             abort(403, "This request comes from another site.")
 
     @app.after_request
