@@ -25,6 +25,7 @@ from low_tide.core.calibration import (
 )
 from low_tide.core.changes import Change, SetControl, SetOccasion, Stand, Turn, changed
 from low_tide.core.checks import REGISTRY, Case
+from low_tide.core.checks.loudness import duration
 from low_tide.core.gear import (
     Attenuator,
     Headphones,
@@ -701,6 +702,14 @@ def test_room_and_headphones_reach_the_same_ears() -> None:
 EARED = replace(DESK, phones=(PhonesOut(max_volts=0.5, impedance=0),))
 PAIR = Headphones("pair", "Pair", impedance=32, sensitivity=100)
 LISTENING = f"{SILENT}; pair: pair/plug > desk/phones1"
+
+
+@pytest.mark.parametrize(
+    ("hours", "words"),
+    [(0.02, "72 s"), (0.5, "30 min"), (2.0, "2 h"), (30.0, "30 h"), (167.0, "170 h"), (169.0, "all of the time")],
+)
+def test_a_length_of_time_in_words(hours: float, words: str) -> None:
+    assert duration(hours) == words
 
 
 def test_headphones_that_go_too_loud() -> None:

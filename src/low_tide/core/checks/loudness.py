@@ -42,8 +42,8 @@ LEAST_SESSION_H = 0.25
 
 def duration(hours: float) -> str:
     """'2 h', '15 min', '89 s': a time as it is said."""
-    if hours >= 24:
-        return "all day" if hours < 24 * 7 else "all of the time"
+    if hours >= 24 * 7:
+        return "all of the time"
     if hours >= 1:
         return f"{figure(hours, 2)} h"
     return f"{figure(hours * 60, 2)} min" if hours >= 1 / 30 else f"{figure(hours * 3600, 2)} s"
