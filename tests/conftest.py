@@ -16,7 +16,8 @@ from flask.testing import FlaskClient
 from hypothesis import settings
 
 from low_tide.demo.fill import fill
-from low_tide.store.files import Home, open_home
+from low_tide.store.files import open_home
+from low_tide.store.home import Home
 from low_tide.store.models import database
 from low_tide.web.server import create_app
 

@@ -36,7 +36,8 @@ def _port() -> int:
 def _serve(folder: Path, demo: bool) -> int:
     from waitress.server import create_server
 
-    from low_tide.store.files import StoreError, open_home
+    from low_tide.store.files import open_home
+    from low_tide.store.home import StoreError
     from low_tide.web.security import BODY_LIMIT
     from low_tide.web.server import create_app
 
@@ -173,12 +174,11 @@ def example(args: argparse.Namespace) -> int:
 
 
 def backup(args: argparse.Namespace) -> int:
-    from low_tide.store import files
+    from low_tide.store import backups, files, home
 
     try:
-        home = files.open_home(_home_folder())
-        size = files.backup(home, Path(args.file))
-    except (files.StoreError, OSError) as error:
+        size = backups.backup(files.open_home(_home_folder()), Path(args.file))
+    except (home.StoreError, OSError) as error:
         print(f"No backup was written: {error}", file=sys.stderr)
         return 1
     print(f"{args.file}: {size / 1e6:.1f} MB")
@@ -186,13 +186,12 @@ def backup(args: argparse.Namespace) -> int:
 
 
 def restore(args: argparse.Namespace) -> int:
-    from low_tide.store import files
+    from low_tide.store import backups, files, home
 
     try:
-        home = files.open_home(_home_folder())
-        kept = files.restore(home, Path(args.file))
-        files.open_home(home.folder)
-    except (files.StoreError, OSError) as error:
+        kept = backups.restore(home.Home(_home_folder()), Path(args.file))
+        files.open_home(_home_folder())
+    except (home.StoreError, OSError) as error:
         print(f"Nothing was changed: {error}", file=sys.stderr)
         return 1
     print("Restored." + (f" What was there before is in {kept}" if kept else ""))

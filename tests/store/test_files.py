@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+import os
+import re
 import sqlite3
 import urllib.request
 import zipfile
@@ -14,7 +17,9 @@ from low_tide.app import bench, locker, log, readings
 from low_tide.core.changes import SetControl
 from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
-from low_tide.store.files import Home, StoreError, backup, open_home, restore
+from low_tide.store.backups import backup, restore
+from low_tide.store.files import open_home
+from low_tide.store.home import Home, StoreError
 from low_tide.store.models import database
 from tests.conftest import Server
 
@@ -85,6 +90,115 @@ def test_what_is_no_backup_changes_nothing(lightship: Home, tmp_path: Path, cont
     with pytest.raises(StoreError):
         restore(lightship, bad)
     assert len(locker.listed()) == len(GEAR)
+
+
+def spoilt(lightship: Home, target: Path, *sql: str, extra: dict[str, bytes] | None = None) -> Path:
+    """A backup of the lightship with something done to the database in it, or put beside it."""
+    backup(lightship, target)
+    folder = target.with_suffix("")
+    with zipfile.ZipFile(target) as archive:
+        archive.extractall(folder)
+    if sql:
+        with contextlib.closing(sqlite3.connect(folder / "low-tide.db")) as inside:
+            inside.executescript(";".join(sql))
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
+        for file in sorted(p for p in folder.rglob("*") if p.is_file()):
+            archive.write(file, file.relative_to(folder).as_posix())
+        for name, data in (extra or {}).items():
+            archive.writestr(name, data)
+    return target
+
+
+def everything(home: Home) -> dict[str, bytes]:
+    return {f.name: f.read_bytes() for f in sorted(home.folder.rglob("*")) if f.is_file() and "-shm" not in f.name}
+
+
+@pytest.mark.parametrize(
+    ("sql", "extra", "says"),
+    [
+        (["create trigger t after insert on gear begin delete from take; end"], {}, "a trigger “t”"),
+        (["create view v as select 1"], {}, "a view “v”"),
+        (["create table other (a)"], {}, "a table “other”"),
+        (["drop table revision", "drop table hookup"], {}, "damaged"),
+        (["insert into migratehistory (name, migrated_at) values ('999_later', '2030-01-01')"], {}, "newer version"),
+        (["pragma foreign_keys=off", "update take set session_id = 4711"], {}, "belong to nothing"),
+        ([], {"../outside.txt": b"x"}, "“../outside.txt”, which no backup has"),
+        ([], {"audio/../../outside.wav": b"x"}, "which no backup has"),
+        ([], {"audio/x.html": b"<script>"}, "which no backup has"),
+        ([], {f"audio/{'0' * 64}.wav": b"\0" * 20_000_000}, "packed as no backup is"),
+    ],
+)
+def test_a_backup_that_is_not_as_ours_changes_nothing(
+    lightship: Home, tmp_path: Path, sql: list[str], extra: dict[str, bytes], says: str
+) -> None:
+    bad = spoilt(lightship, tmp_path / "bad.zip", *sql, extra=extra)
+    database.close()
+    before = everything(lightship)
+    with pytest.raises(StoreError, match=re.escape(says)):
+        restore(lightship, bad)
+    assert everything(lightship) == before
+    assert not (tmp_path / "outside.txt").exists()
+
+
+def test_an_encrypted_backup_is_said_to_be_so(lightship: Home, tmp_path: Path) -> None:
+    backup(lightship, tmp_path / "kept.zip")
+    data = bytearray((tmp_path / "kept.zip").read_bytes())
+    at = data.index(b"PK\x01\x02")
+    while at >= 0:
+        data[at + 8] |= 1
+        at = data.find(b"PK\x01\x02", at + 1)
+    (tmp_path / "kept.zip").write_bytes(data)
+    database.close()
+    with pytest.raises(StoreError, match="encrypted"):
+        restore(lightship, tmp_path / "kept.zip")
+
+
+@pytest.mark.parametrize("left", ["garbage", "nothing"])
+def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, tmp_path: Path, left: str) -> None:
+    backup(lightship, tmp_path / "kept.zip")
+    database.close()
+    for suffix in ("", "-wal", "-shm"):
+        lightship.database.with_name(lightship.database.name + suffix).unlink(missing_ok=True)
+    if left == "garbage":
+        lightship.database.write_bytes(b"this is no database " * 100)
+    kept = restore(lightship, tmp_path / "kept.zip")
+    open_home(lightship.folder)
+    with database.connection_context():
+        assert log.takes().total == 5
+    assert (kept is not None) == (left == "garbage")
+    if kept:
+        assert kept.read_bytes() == b"this is no database " * 100
+
+
+def test_copies_that_are_kept_never_take_each_others_place(lightship: Home, tmp_path: Path) -> None:
+    backup(lightship, tmp_path / "kept.zip")
+    database.close()
+    kept = [restore(lightship, tmp_path / "kept.zip") for _ in range(3)]
+    assert len({str(k) for k in kept}) == 3
+    assert all(k and k.exists() for k in kept)
+
+
+def test_a_backup_is_not_written_over_the_data(lightship: Home) -> None:
+    before = everything(lightship)
+    for name in ("low-tide.db", "audio/all.zip", "all.zip"):
+        with pytest.raises(StoreError, match="choose another place"):
+            backup(lightship, lightship.folder / name)
+    assert everything(lightship) == before
+    assert backup(lightship, lightship.backups / "by-hand.zip")
+
+
+def test_a_backup_takes_only_what_the_program_keeps(lightship: Home, tmp_path: Path) -> None:
+    secret = tmp_path / "secret.txt"
+    secret.write_text("not ours")
+    (lightship.audio / ("0" * 64 + ".wav")).symlink_to(secret)
+    (lightship.audio / "incoming-half").write_text("half")
+    real = next(f for f in lightship.audio.iterdir() if f.is_file() and not f.is_symlink() and len(f.name) > 60)
+    os.utime(real, (0, 0))  # from before a ZIP's time begins
+    backup(lightship, tmp_path / "kept.zip")
+    with zipfile.ZipFile(tmp_path / "kept.zip") as archive:
+        names = {n.removeprefix("audio/") for n in archive.namelist() if n.startswith("audio/")}
+    assert real.name in names
+    assert not names & {"incoming-half", "0" * 64 + ".wav"}
 
 
 def test_undo_survives_a_restart(home: Home) -> None:

@@ -13,7 +13,7 @@ from flask.testing import FlaskClient
 from jsonschema import Draft202012Validator
 
 from low_tide.core.checks import REGISTRY
-from low_tide.store.files import Home
+from low_tide.store.home import Home
 from low_tide.web.openapi import document
 
 TAP_4 = {"op": "set", "unit": "godwit-45", "control": "tap", "value": "4"}

@@ -16,7 +16,7 @@ from low_tide.core.feel import contenders, feel_set
 from low_tide.core.response import frequency_grid
 from low_tide.demo.gear import GEAR
 from low_tide.formats.recording import loudness
-from low_tide.store.files import Home
+from low_tide.store.home import Home
 from tests.web.test_finding import refused
 
 PAIR = {"source": "resistor", "like": "turnstone-212"}

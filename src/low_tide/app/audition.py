@@ -21,7 +21,7 @@ from low_tide.core.render import RATE, cab_filter, coloured, power_stage, riff
 from low_tide.core.response import Real
 from low_tide.formats.recording import loudness, read_dry, write_wav
 from low_tide.formats.sentences import FormatError
-from low_tide.store.files import Home
+from low_tide.store.home import Home
 
 MOST_CHOICES = 12
 MOST_FILES = 60

@@ -31,7 +31,7 @@ from low_tide.core.spectra import Spectra, spectra
 from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
 from low_tide.formats.spice import write_netlist
-from low_tide.store.files import now
+from low_tide.store.home import now
 from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
 
 

@@ -20,7 +20,7 @@ from low_tide.formats.curves import write_curve_csv, write_zma
 from low_tide.formats.documents import dump, keep_unknown, load_unit
 from low_tide.formats.locker import read_locker, write_locker, write_locker_csv
 from low_tide.formats.sentences import FormatError
-from low_tide.store.files import now
+from low_tide.store.home import now
 from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
 
 MOST_PROBLEMS = 20

@@ -21,7 +21,7 @@ from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse
 from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
-from low_tide.store.files import Home, audio_file, incoming, keep_audio, now, remove_audio
+from low_tide.store.home import Home, audio_file, incoming, keep_audio, now, remove_audio
 from low_tide.store.models import NoteRow, SessionRow, TakeRow, database
 
 NO_TAKE = "There is no such take in the log."

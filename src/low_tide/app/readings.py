@@ -26,7 +26,7 @@ from low_tide.formats.documents import dump, load_hookup, load_unit, parse
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
 from low_tide.stand_ins import meter
-from low_tide.store.files import now
+from low_tide.store.home import now
 from low_tide.store.models import GearRow, HookupRow, ReadingRow, RevisionRow, database
 
 MOST_LISTED = 200

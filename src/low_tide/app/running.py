@@ -10,7 +10,7 @@ from low_tide.app.preferences import preferences
 from low_tide.core.finding import Finding, Verdict
 from low_tide.core.judge import Judgement, judge
 from low_tide.core.runsheet import PHASES, Step, run_sheet
-from low_tide.store.files import now
+from low_tide.store.home import now
 from low_tide.store.models import HookupRow, database
 
 

@@ -10,7 +10,7 @@ from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.demo.sound import encoded, take
 from low_tide.formats.documents import dump
-from low_tide.store.files import Home
+from low_tide.store.home import Home
 from low_tide.store.models import database
 
 TAKES = (

@@ -8,7 +8,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from low_tide.store.files import Home
+from low_tide.store.home import Home
 from low_tide.web.api import api
 from low_tide.web.server import create_app
 

@@ -8,7 +8,7 @@ from flask import Response, g, send_from_directory
 from flask_openapi3 import Info, OpenAPI
 
 from low_tide import __version__
-from low_tide.store.files import Home
+from low_tide.store.home import Home
 from low_tide.store.models import database
 from low_tide.web import problems, security
 from low_tide.web.api import api

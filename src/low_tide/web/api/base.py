@@ -11,7 +11,7 @@ from flask_openapi3.utils import parse_parameters
 from pydantic import BaseModel, ConfigDict, Field, RootModel
 
 from low_tide.app.bench import BenchState
-from low_tide.store.files import Home
+from low_tide.store.home import Home
 
 Root = TypeVar("Root")
 

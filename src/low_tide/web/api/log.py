@@ -11,7 +11,7 @@ from pydantic import Field
 from low_tide.app import log
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
 from low_tide.core.spec import Spec
-from low_tide.store.files import AUDIO_TYPES
+from low_tide.store.home import AUDIO_TYPES
 from low_tide.web.api.base import BenchOut, Model, Strict, Whole, api, download, home, reply, reply_root
 
 
