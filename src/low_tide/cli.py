@@ -37,7 +37,7 @@ def _serve(folder: Path, demo: bool) -> int:
     from waitress.server import create_server
 
     from low_tide.store.files import open_home
-    from low_tide.store.home import StoreError
+    from low_tide.store.home import StoreError, alone, clear_leftovers
     from low_tide.web.security import BODY_LIMIT
     from low_tide.web.server import create_app
 
@@ -51,24 +51,27 @@ def _serve(folder: Path, demo: bool) -> int:
     except OSError:
         print(taken, file=sys.stderr)
         return 1
-    try:
-        home = open_home(folder)
-    except StoreError as error:
-        print(error, file=sys.stderr)
-        return 1
-    if demo:
-        from low_tide.demo.fill import fill
+    with contextlib.ExitStack() as held:
+        try:
+            held.enter_context(alone(folder))
+            home = open_home(folder)
+            clear_leftovers(home)
+        except StoreError as error:
+            print(error, file=sys.stderr)
+            return 1
+        if demo:
+            from low_tide.demo.fill import fill
 
-        fill(home)
-    app = create_app(home, demo)
-    try:
-        server = create_server(app, host="127.0.0.1", port=port, threads=4, max_request_body_size=BODY_LIMIT + 1024)
-    except OSError:
-        print(taken, file=sys.stderr)
-        return 1
-    print(f"Low Tide is at http://127.0.0.1:{server.effective_port}/  (stop with Ctrl+C)", flush=True)
-    with contextlib.suppress(KeyboardInterrupt):
-        server.run()
+            fill(home)
+        app = create_app(home, demo)
+        try:
+            server = create_server(app, host="127.0.0.1", port=port, threads=4, max_request_body_size=BODY_LIMIT + 1024)
+        except OSError:
+            print(taken, file=sys.stderr)
+            return 1
+        print(f"Low Tide is at http://127.0.0.1:{server.effective_port}/  (stop with Ctrl+C)", flush=True)
+        with contextlib.suppress(KeyboardInterrupt):
+            server.run()
     return 0
 
 
@@ -189,7 +192,7 @@ def restore(args: argparse.Namespace) -> int:
     from low_tide.store import backups, files, home
 
     try:
-        kept = backups.restore(home.Home(_home_folder()), Path(args.file))
+        kept = backups.restore(_home_folder(), Path(args.file))
         files.open_home(_home_folder())
     except (home.StoreError, OSError) as error:
         print(f"Nothing was changed: {error}", file=sys.stderr)

@@ -7,9 +7,12 @@ import json
 import os
 import re
 import sqlite3
+import subprocess
+import sys
 import urllib.request
 import zipfile
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -17,9 +20,10 @@ from low_tide.app import bench, locker, log, readings
 from low_tide.core.changes import SetControl
 from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
+from low_tide.store import backups
 from low_tide.store.backups import backup, restore
 from low_tide.store.files import open_home
-from low_tide.store.home import Home, StoreError
+from low_tide.store.home import POINTER, Home, StoreError, clear_leftovers
 from low_tide.store.models import database
 from tests.conftest import Server
 
@@ -65,14 +69,14 @@ def test_backup_and_restore(lightship: Home, tmp_path: Path) -> None:
     audio = sorted(p.name for p in lightship.audio.iterdir())
     locker.add({"kind": "lead", "name": "Later lead"})
     database.close()
-    kept = restore(lightship, target)
-    open_home(lightship.folder)
+    kept = restore(lightship.folder, target)
+    again = open_home(lightship.folder)
     assert not locker.listed("Later lead")
-    assert sorted(p.name for p in lightship.audio.iterdir()) == audio
+    assert sorted(p.name for p in again.audio.iterdir()) == audio
     assert log.takes().total == 5
     assert kept is not None
     database.close()
-    restore(lightship, kept)
+    restore(lightship.folder, kept)
     open_home(lightship.folder)
     assert locker.listed("Later lead")
 
@@ -88,7 +92,7 @@ def test_what_is_no_backup_changes_nothing(lightship: Home, tmp_path: Path, cont
             archive.writestr("low-tide.db", b"broken")
     database.close()
     with pytest.raises(StoreError):
-        restore(lightship, bad)
+        restore(lightship.folder, bad)
     assert len(locker.listed()) == len(GEAR)
 
 
@@ -110,7 +114,8 @@ def spoilt(lightship: Home, target: Path, *sql: str, extra: dict[str, bytes] | N
 
 
 def everything(home: Home) -> dict[str, bytes]:
-    return {f.name: f.read_bytes() for f in sorted(home.folder.rglob("*")) if f.is_file() and "-shm" not in f.name}
+    files = (f for f in sorted(home.folder.rglob("*")) if f.is_file() and f.name != "lock" and "-shm" not in f.name)
+    return {str(f.relative_to(home.folder)): f.read_bytes() for f in files}
 
 
 @pytest.mark.parametrize(
@@ -135,7 +140,7 @@ def test_a_backup_that_is_not_as_ours_changes_nothing(
     database.close()
     before = everything(lightship)
     with pytest.raises(StoreError, match=re.escape(says)):
-        restore(lightship, bad)
+        restore(lightship.folder, bad)
     assert everything(lightship) == before
     assert not (tmp_path / "outside.txt").exists()
 
@@ -150,7 +155,7 @@ def test_an_encrypted_backup_is_said_to_be_so(lightship: Home, tmp_path: Path) -
     (tmp_path / "kept.zip").write_bytes(data)
     database.close()
     with pytest.raises(StoreError, match="encrypted"):
-        restore(lightship, tmp_path / "kept.zip")
+        restore(lightship.folder, tmp_path / "kept.zip")
 
 
 @pytest.mark.parametrize("left", ["garbage", "nothing"])
@@ -161,7 +166,7 @@ def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, tmp_path:
         lightship.database.with_name(lightship.database.name + suffix).unlink(missing_ok=True)
     if left == "garbage":
         lightship.database.write_bytes(b"this is no database " * 100)
-    kept = restore(lightship, tmp_path / "kept.zip")
+    kept = restore(lightship.folder, tmp_path / "kept.zip")
     open_home(lightship.folder)
     with database.connection_context():
         assert log.takes().total == 5
@@ -170,10 +175,108 @@ def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, tmp_path:
         assert kept.read_bytes() == b"this is no database " * 100
 
 
+class Killed(BaseException):
+    """The process is gone: nothing after it is done."""
+
+
+STEPS = ("_unpack", "fault", "_put_by", "_sync", "os.replace", "clear_leftovers")
+
+
+@pytest.mark.parametrize("after", range(8))
+@pytest.mark.parametrize("step", STEPS)
+def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
+    lightship: Home, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, step: str, after: int
+) -> None:
+    target = tmp_path / "kept.zip"
+    backup(lightship, target)
+    locker.add({"kind": "lead", "name": "Later lead"})
+    database.close()
+    where, _, name = step.rpartition(".")
+    module = os if where == "os" else backups
+    real, calls = getattr(module, name), [0]
+
+    def dies(*args: Any, **kwargs: Any) -> Any:
+        calls[0] += 1
+        if calls[0] > after:
+            raise Killed
+        return real(*args, **kwargs)
+
+    with monkeypatch.context() as patch:
+        patch.setattr(module, name, dies)
+        # Nothing is cleared up by a process that is gone.
+        patch.setattr(backups, "remove", lambda path: None)
+        with contextlib.suppress(Killed):
+            restore(lightship.folder, target)
+    again = open_home(lightship.folder)
+    with database.connection_context():
+        later = bool(locker.listed("Later lead"))
+        assert later == (again.generation == "")
+        assert log.takes().total == 5
+        for each in log.takes(with_audio=True).takes:
+            assert log.audio_path(again, each.id)[0].stat().st_size
+    clear_leftovers(again)
+    left = {p.name for p in again.folder.iterdir()} - {"lock", "renders", "backups", POINTER}
+    assert left - {"low-tide.db-wal", "low-tide.db-shm"} == (
+        {again.generation} if again.generation else {"low-tide.db", "audio"}
+    )
+
+
+def test_a_pointer_to_nothing_is_said_and_a_backup_comes_back_over_it(lightship: Home, tmp_path: Path) -> None:
+    backup(lightship, tmp_path / "kept.zip")
+    database.close()
+    restore(lightship.folder, tmp_path / "kept.zip")
+    (lightship.folder / POINTER).write_text("../elsewhere")
+    with pytest.raises(StoreError, match="names no data that is there"):
+        open_home(lightship.folder)
+    kept = restore(lightship.folder, tmp_path / "kept.zip")
+    assert kept is not None
+    open_home(lightship.folder)
+    with database.connection_context():
+        assert log.takes().total == 5
+
+
+def test_two_never_work_in_one_folder(lightship: Home, tmp_path: Path) -> None:
+    database.close()
+    server = Server(lightship.folder)
+    try:
+        env = {**os.environ, "LOW_TIDE_PORT": "0", "LOW_TIDE_HOME": str(lightship.folder)}
+        run = [sys.executable, "-m", "low_tide.cli"]
+        second = subprocess.run([*run, "serve"], env=env, capture_output=True, text=True, timeout=30)
+        assert (second.returncode, second.stdout) == (1, "")
+        assert "Another Low Tide is at work" in second.stderr
+        # A backup beside a server is fine; a restore would take the data from under it.
+        target = str(tmp_path / "kept.zip")
+        assert subprocess.run([*run, "backup", target], env=env, capture_output=True, timeout=30).returncode == 0
+        refused = subprocess.run([*run, "restore", target], env=env, capture_output=True, text=True, timeout=30)
+        assert refused.returncode == 1
+        assert "Another Low Tide is at work" in refused.stderr
+        assert urllib.request.urlopen(f"{server.url}api/takes").status == 200
+    finally:
+        server.kill()
+    assert subprocess.run([*run, "restore", target], env=env, capture_output=True, timeout=30).returncode == 0
+
+
+def test_what_cut_short_work_left_goes_at_the_next_start(lightship: Home) -> None:
+    stray = [
+        lightship.audio / "incoming-half",
+        lightship.folder / "work-x" / "low-tide.db",
+        lightship.folder / ("data-" + "0" * 16) / "low-tide.db",
+        lightship.folder / "backups" / "kept.zip.part",
+        lightship.renders / "take.wav.part",
+    ]
+    for path in stray:
+        path.parent.mkdir(exist_ok=True)
+        path.write_text("half")
+    before = {p.name for p in lightship.audio.iterdir()} - {"incoming-half"}
+    clear_leftovers(lightship)
+    assert not any(path.exists() for path in stray)
+    assert {p.name for p in lightship.audio.iterdir()} == before
+
+
 def test_copies_that_are_kept_never_take_each_others_place(lightship: Home, tmp_path: Path) -> None:
     backup(lightship, tmp_path / "kept.zip")
     database.close()
-    kept = [restore(lightship, tmp_path / "kept.zip") for _ in range(3)]
+    kept = [restore(lightship.folder, tmp_path / "kept.zip") for _ in range(3)]
     assert len({str(k) for k in kept}) == 3
     assert all(k and k.exists() for k in kept)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import secrets
 import shutil
 import sqlite3
 import tempfile
@@ -13,7 +14,20 @@ from datetime import UTC, datetime
 from itertools import chain, count
 from pathlib import Path
 
-from low_tide.store.home import AUDIO_NAME, Home, StoreError, audio_file
+from low_tide.store.home import (
+    AUDIO_NAME,
+    GENERATION,
+    PART,
+    POINTER,
+    WORK,
+    Home,
+    StoreError,
+    alone,
+    audio_file,
+    clear_leftovers,
+    home_at,
+    remove,
+)
 from low_tide.store.models import TABLES
 
 MIGRATIONS = Path(__file__).with_name("migrations")
@@ -44,7 +58,7 @@ def backup(home: Home, target: Path) -> int:
     place = target.resolve()
     if place.is_relative_to(home.folder.resolve()) and not place.is_relative_to(home.backups.resolve()):
         raise StoreError(f"{target} lies in the data folder itself; choose another place for a backup.")
-    with tempfile.TemporaryDirectory(dir=home.folder) as work:
+    with tempfile.TemporaryDirectory(dir=home.folder, prefix=WORK) as work:
         copy = Path(work) / DATABASE
         with (
             contextlib.closing(sqlite3.connect(home.database)) as source,
@@ -52,7 +66,7 @@ def backup(home: Home, target: Path) -> int:
         ):
             source.backup(into)
         target.parent.mkdir(parents=True, exist_ok=True)
-        part = target.with_name(target.name + ".part")
+        part = target.with_name(target.name + PART)
         try:
             # Files from before 1980 have no time in a ZIP; theirs is no reason to have no backup.
             with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as archive:
@@ -67,39 +81,75 @@ def backup(home: Home, target: Path) -> int:
     return target.stat().st_size
 
 
-def restore(home: Home, source: Path) -> Path | None:
-    """Put a backup in place of what is there; what was there is kept, and where is returned.
+def restore(folder: Path, source: Path) -> Path | None:
+    """Put a backup in place of what is in a data folder; what was there is kept, and where is returned.
 
-    Everything is unpacked and checked first. Raises StoreError and changes nothing where it is no backup. What is
-    there may be missing, or nothing that can be read.
+    Everything is unpacked and checked first, in a folder of its own; then one file is replaced that says which counts,
+    so that a kill at any moment leaves the old or the new. Raises StoreError and changes nothing where it is no backup,
+    or where another works in the folder. What is there may be missing, or nothing that can be read.
     """
-    home.audio.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=home.folder) as work:
-        stage = Path(work)
-        (stage / "audio").mkdir()
+    with alone(folder):
+        home = _what_there_is(folder)
+        fresh = Home(folder, f"data-{secrets.token_hex(8)}")
+        fresh.audio.mkdir(parents=True)
         try:
-            with zipfile.ZipFile(source) as archive:
-                for info, target in _members(archive, source, home):
-                    with archive.open(info) as packed, (stage / target).open("wb") as out:
-                        shutil.copyfileobj(packed, out)
-        except (zipfile.BadZipFile, NotImplementedError, OSError, EOFError, ValueError, RuntimeError) as error:
-            if isinstance(error, StoreError):
-                raise
-            raise StoreError(f"{source} is not a backup this program can read.") from None
-        said = fault(stage / DATABASE)
-        if said:
-            raise StoreError(f"The database inside {source} cannot be used: {said}")
-        kept = _put_by(home)
-        for suffix in ("-wal", "-shm"):
-            home.database.with_name(home.database.name + suffix).unlink(missing_ok=True)
-        os.replace(stage / DATABASE, home.database)
-        shutil.rmtree(home.audio, ignore_errors=True)
-        os.replace(stage / "audio", home.audio)
+            _unpack(source, fresh)
+            said = fault(fresh.database)
+            if said:
+                raise StoreError(f"The database inside {source} cannot be used: {said}")
+            kept = _put_by(home)
+            _point_at(fresh)
+        except BaseException:
+            remove(fresh.data)
+            raise
+        clear_leftovers(fresh)
     return kept
 
 
-def _members(archive: zipfile.ZipFile, source: Path, home: Home) -> Iterator[tuple[zipfile.ZipInfo, str]]:
-    """What is to be unpacked, and where to: by names the program makes, and within what a disk can take."""
+def _unpack(source: Path, fresh: Home) -> None:
+    try:
+        with zipfile.ZipFile(source) as archive:
+            for info in _members(archive, source, fresh):
+                with archive.open(info) as packed, (fresh.data / info.filename).open("wb") as out:
+                    shutil.copyfileobj(packed, out)
+    except StoreError:
+        raise
+    except (zipfile.BadZipFile, NotImplementedError, OSError, EOFError, ValueError, RuntimeError):
+        raise StoreError(f"{source} is not a backup this program can read.") from None
+
+
+def _what_there_is(folder: Path) -> Home:
+    """The data that counts; where nothing says so any more, the newest that lies there."""
+    try:
+        return home_at(folder)
+    except StoreError:
+        found = [path for path in folder.iterdir() if GENERATION.fullmatch(path.name) and path.is_dir()]
+        newest = max(found, key=lambda path: path.stat().st_mtime, default=None)
+        return Home(folder, newest.name if newest else "")
+
+
+def _sync(path: Path) -> None:
+    """Bring a file, or the names in a folder, safely to the disk."""
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def _point_at(home: Home) -> None:
+    """From here on this generation counts: everything of it is on the disk before the one file that says so is."""
+    for path in (*home.data.rglob("*"), home.data, home.folder):
+        _sync(path)
+    part = home.folder / (POINTER + PART)
+    part.write_text(home.generation + "\n", encoding="utf-8")
+    _sync(part)
+    os.replace(part, home.folder / POINTER)
+    _sync(home.folder)
+
+
+def _members(archive: zipfile.ZipFile, source: Path, home: Home) -> Iterator[zipfile.ZipInfo]:
+    """What is to be unpacked: by names the program makes, and within what a disk can take."""
     found = archive.infolist()
     names = [info.filename for info in found]
     if any(info.flag_bits & 1 for info in found):
@@ -121,7 +171,7 @@ def _members(archive: zipfile.ZipFile, source: Path, home: Home) -> Iterator[tup
         raise StoreError(f"{source} unpacks to {whole / 1e6:.0f} MB, and only {free / 1e6:.0f} MB are free.")
     if archive.getinfo("manifest").file_size > 100 or archive.read("manifest").decode(errors="replace") != MANIFEST:
         raise StoreError(f"{source} is not a backup this program can read.")
-    yield from ((info, info.filename) for info in found if info.filename != "manifest")
+    yield from (info for info in found if info.filename != "manifest")
 
 
 def _is_audio(name: str) -> bool:

@@ -8,7 +8,7 @@ from peewee import DatabaseError
 from peewee_migrate import Router
 
 from low_tide.store.backups import MIGRATIONS, backup, kept_as
-from low_tide.store.home import Home, StoreError
+from low_tide.store.home import Home, StoreError, home_at
 from low_tide.store.models import database
 
 PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "normal"}
@@ -19,7 +19,7 @@ def open_home(folder: Path) -> Home:
 
     Raises StoreError where it cannot be used or comes from a newer program.
     """
-    home = Home(folder)
+    home = home_at(folder)
     try:
         home.audio.mkdir(parents=True, exist_ok=True)
         home.renders.mkdir(exist_ok=True)

@@ -5,30 +5,46 @@ from __future__ import annotations
 import contextlib
 import os
 import re
+import shutil
 import tempfile
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
+from filelock import FileLock, Timeout
+
 
 class StoreError(RuntimeError):
     """The data folder cannot be used as it is; the message says what to do."""
 
 
+POINTER = "current"
+GENERATION = re.compile(r"data-[0-9a-f]{16}")
+"""A restore brings a folder of its own along, and `current` says by name which one counts; without it, the data folder
+itself does."""
+WORK = "work-"
+PART = ".part"
+
+
 @dataclass(frozen=True)
 class Home:
-    """A data folder."""
+    """A data folder, and the generation of data in it that counts."""
 
     folder: Path
+    generation: str = ""
+
+    @property
+    def data(self) -> Path:
+        return self.folder / self.generation
 
     @property
     def database(self) -> Path:
-        return self.folder / "low-tide.db"
+        return self.data / "low-tide.db"
 
     @property
     def audio(self) -> Path:
-        return self.folder / "audio"
+        return self.data / "audio"
 
     @property
     def renders(self) -> Path:
@@ -38,6 +54,66 @@ class Home:
     @property
     def backups(self) -> Path:
         return self.folder / "backups"
+
+
+def home_at(folder: Path) -> Home:
+    """The data folder as it is. Raises StoreError where its pointer names nothing that is there."""
+    try:
+        named = (folder / POINTER).read_text(encoding="utf-8").strip()
+    except FileNotFoundError:
+        return Home(folder)
+    except (OSError, UnicodeDecodeError):
+        named = ""
+    if not GENERATION.fullmatch(named) or not (folder / named).is_dir():
+        raise StoreError(f"“{POINTER}” in {folder} names no data that is there; restore a backup.")
+    return Home(folder, named)
+
+
+@contextlib.contextmanager
+def alone(folder: Path) -> Iterator[None]:
+    """Has the data folder to itself, until the end or until the process ends. StoreError where another has it."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        lock = FileLock(folder / "lock", timeout=0)
+        lock.acquire()
+    except Timeout:
+        raise StoreError(f"Another Low Tide is at work in {folder}. Stop it first.") from None
+    except OSError as error:
+        raise StoreError(f"The data folder {folder} cannot be used: {error.strerror}.") from None
+    try:
+        yield
+    finally:
+        lock.release()
+
+
+def clear_leftovers(home: Home) -> None:
+    """Remove what work that was cut short has left. Only for who has the folder to himself."""
+    for path in home.folder.iterdir():
+        stale = GENERATION.fullmatch(path.name) and path.name != home.generation
+        if stale or path.name.startswith(WORK) or path.name == POINTER + PART:
+            remove(path)
+    if home.generation:
+        forget_root(home.folder)
+    for folder in (home.audio, home.renders, home.backups):
+        for path in folder.glob("*") if folder.is_dir() else ():
+            if path.name.startswith(INCOMING) or path.name.endswith(PART):
+                remove(path)
+
+
+def forget_root(folder: Path) -> None:
+    """Remove the data that lay in the data folder itself, before the first restore."""
+    root = Home(folder)
+    for path in (root.database, *(root.database.with_name(f"{root.database.name}-{x}") for x in ("wal", "shm"))):
+        path.unlink(missing_ok=True)
+    remove(root.audio)
+
+
+def remove(path: Path) -> None:
+    """Remove a file or a folder, whatever is in it; a link goes, and what it names stays."""
+    if path.is_dir() and not path.is_symlink():
+        shutil.rmtree(path, ignore_errors=True)
+    else:
+        path.unlink(missing_ok=True)
 
 
 AUDIO_TYPES = {".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff"}
