@@ -244,14 +244,15 @@ def under_the_edge(draws: int, seed: int) -> dict[str, float]:
         # As often over as under, but further under: a label is a ceiling, and speakers compress.
         played = abs(lot.normal()) * lot.choice([1.2, -3.6])
         for place in (STOOL, BERTH, QUAY):
-            away = lot.normal(0, 1.8) if place is QUAY else 0.0
+            # In a room it matters where in it one stands; in the open, wind and ground do.
+            away = lot.normal(0, 1.8 if place is QUAY else 1.0)
             under[place.id] += level(truth, place) + played + away <= told[place.id].most
     return {place: count / draws for place, count in under.items()}
 
 
 def test_truths_lie_under_the_upper_edge_as_often_as_they_should() -> None:
     found = under_the_edge(400, seed=1)
-    assert all(0.88 <= part <= 0.99 for part in found.values()), found
+    assert all(0.88 <= part <= 0.98 for part in found.values()), found
 
 
 def test_what_was_measured_stays_with_a_changed_rig() -> None:
