@@ -256,6 +256,15 @@ def test_what_nobody_declared_is_a_caution() -> None:
     assert worst(rig(PLAIN, undeclared), "load-rating", margin="label") == "caution"
 
 
+@pytest.mark.parametrize(
+    ("ohms", "tap", "says"),
+    [(12.0, "8", "1.5 times"), (12.03, "8", "1.504 times"), (16.03, "8", "2.004 times"), (7.996, "16", "49.98 %")],
+)
+def test_what_lies_beyond_an_edge_is_not_said_to_stand_on_it(ohms: float, tap: str, says: str) -> None:
+    (finding,) = found(rig(PLAIN, load(impedances=(ohms,)), amp={"tap": tap}), "mismatch")
+    assert f"that is {says} " in finding.reason
+
+
 def test_transistor_minimum() -> None:
     solid = amp(technology="transistor", minimum_load=4.0, taps=(Tap(8, 2),))
     assert worst(rig(PLAIN, solid, load(impedances=(4.0,))), "below-minimum") == "fine"

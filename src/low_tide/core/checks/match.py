@@ -109,10 +109,12 @@ def mismatch(case: Case) -> Iterator[Finding]:
         if severity == "fine":
             yield Finding("mismatch", "fine", text, "That matches, by rated impedance.", (output.amp,))
             continue
+        # One more digit where three would say that it stands on the very edge it lies beyond.
+        digits = 4 if figure(seen.ratio) in ("1.5", "2", "0.5") else 3
         way = (
-            f"{figure(seen.ratio)} times what is wanted"
+            f"{figure(seen.ratio, digits)} times what is wanted"
             if seen.ratio > 1
-            else (f"{figure(100 * seen.ratio)} % of what is wanted")
+            else (f"{figure(100 * seen.ratio, digits)} % of what is wanted")
         )
         yield Finding(
             "mismatch",
