@@ -6,6 +6,7 @@ import contextlib
 import json
 import os
 import re
+import shutil
 import sqlite3
 import subprocess
 import sys
@@ -162,6 +163,7 @@ def test_an_encrypted_backup_is_said_to_be_so(lightship: Home, tmp_path: Path) -
 def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, tmp_path: Path, left: str) -> None:
     backup(lightship, tmp_path / "kept.zip")
     database.close()
+    audio = {f.name: f.read_bytes() for f in lightship.audio.iterdir()}
     for suffix in ("", "-wal", "-shm"):
         lightship.database.with_name(lightship.database.name + suffix).unlink(missing_ok=True)
     if left == "garbage":
@@ -172,7 +174,41 @@ def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, tmp_path:
         assert log.takes().total == 5
     assert (kept is not None) == (left == "garbage")
     if kept:
-        assert kept.read_bytes() == b"this is no database " * 100
+        assert (kept / "low-tide.db").read_bytes() == b"this is no database " * 100
+        assert {f.name: f.read_bytes() for f in (kept / "audio").iterdir()} == audio
+
+
+def test_a_backup_comes_back_where_the_audio_is_gone(lightship: Home, tmp_path: Path) -> None:
+    backup(lightship, tmp_path / "kept.zip")
+    database.close()
+    shutil.rmtree(lightship.audio)
+    assert restore(lightship.folder, tmp_path / "kept.zip") is not None
+    assert len(list(open_home(lightship.folder).audio.iterdir())) == 4
+
+
+@pytest.mark.parametrize("after", range(12))
+def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
+    lightship: Home, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, after: int
+) -> None:
+    backup(lightship, tmp_path / "kept.zip")
+    database.close()
+    real, calls = backups._sync, [0]
+
+    def fails(path: Path) -> None:
+        calls[0] += 1
+        if calls[0] > after:
+            raise OSError("disk")
+        real(path)
+
+    with monkeypatch.context() as patch:
+        patch.setattr(backups, "_sync", fails)
+        with contextlib.suppress(OSError):
+            restore(lightship.folder, tmp_path / "kept.zip")
+    again = open_home(lightship.folder)
+    with database.connection_context():
+        assert log.takes().total == 5
+        for each in log.takes(with_audio=True).takes:
+            assert log.audio_path(again, each.id)[0].stat().st_size
 
 
 class Killed(BaseException):

@@ -16,6 +16,7 @@ from pathlib import Path
 
 from low_tide.store.home import (
     AUDIO_NAME,
+    DATABASE,
     GENERATION,
     PART,
     POINTER,
@@ -32,7 +33,6 @@ from low_tide.store.models import TABLES
 
 MIGRATIONS = Path(__file__).with_name("migrations")
 MANIFEST = "low-tide-backup-1"
-DATABASE = "low-tide.db"
 GIBIBYTE = 1024**3
 MOST_BYTES = 8 * GIBIBYTE
 MOST_FILES = 200_000
@@ -72,7 +72,7 @@ def backup(home: Home, target: Path) -> int:
             with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as archive:
                 archive.writestr("manifest", MANIFEST)
                 archive.write(copy, DATABASE)
-                for name in sorted(file.name for file in home.audio.iterdir()):
+                for name in sorted(file.name for file in home.audio.glob("*")):
                     if (file := audio_file(home, name)) is not None:
                         archive.write(file, f"audio/{name}")
             os.replace(part, target)
@@ -100,7 +100,9 @@ def restore(folder: Path, source: Path) -> Path | None:
             kept = _put_by(home)
             _point_at(fresh)
         except BaseException:
-            remove(fresh.data)
+            # Whatever went wrong after the pointer was replaced: what counts by then is never taken away.
+            if not _counts(fresh):
+                remove(fresh.data)
             raise
         clear_leftovers(fresh)
     return kept
@@ -116,6 +118,13 @@ def _unpack(source: Path, fresh: Home) -> None:
         raise
     except (zipfile.BadZipFile, NotImplementedError, OSError, EOFError, ValueError, RuntimeError):
         raise StoreError(f"{source} is not a backup this program can read.") from None
+
+
+def _counts(home: Home) -> bool:
+    try:
+        return home_at(home.folder) == home
+    except StoreError:
+        return False
 
 
 def _what_there_is(folder: Path) -> Home:
@@ -204,7 +213,7 @@ def fault(path: Path) -> str:
 
 
 def _put_by(home: Home) -> Path | None:
-    """A copy of what is there: a backup, or the file itself where it is no database any more."""
+    """A copy of what is there: a backup, or everything as it lies where that is no database any more."""
     if not home.database.exists():
         return None
     stamp = f"{datetime.now(UTC):%Y%m%dT%H%M%S}"
@@ -212,6 +221,10 @@ def _put_by(home: Home) -> Path | None:
     try:
         backup(home, target)
     except sqlite3.DatabaseError:
-        target = kept_as(home, f"unreadable-{stamp}", ".db")
-        shutil.copyfile(home.database, target)
+        target = kept_as(home, f"unreadable-{stamp}", "")
+        target.mkdir()
+        for file in home.data.glob(f"{DATABASE}*"):
+            shutil.copyfile(file, target / file.name)
+        if home.audio.is_dir():
+            shutil.copytree(home.audio, target / home.audio.name, symlinks=True)
     return target

@@ -19,6 +19,7 @@ class StoreError(RuntimeError):
     """The data folder cannot be used as it is; the message says what to do."""
 
 
+DATABASE = "low-tide.db"
 POINTER = "current"
 GENERATION = re.compile(r"data-[0-9a-f]{16}")
 """A restore brings a folder of its own along, and `current` says by name which one counts; without it, the data folder
@@ -40,7 +41,7 @@ class Home:
 
     @property
     def database(self) -> Path:
-        return self.data / "low-tide.db"
+        return self.data / DATABASE
 
     @property
     def audio(self) -> Path:
