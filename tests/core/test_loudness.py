@@ -39,10 +39,11 @@ from low_tide.core.gear import (
 )
 from low_tide.core.gear.attenuator import Mark, monotone
 from low_tide.core.gear.cabinet import Driver
+from low_tide.core.gear.ids import OPEN_AIR
 from low_tide.core.gear.interface import PhonesOut
 from low_tide.core.gear.surroundings import Limit, Surface
 from low_tide.core.heat import Thermal
-from low_tide.core.hookup import OPEN_AIR, Correction, HookupError, Known, Occasion, Rig
+from low_tide.core.hookup import Correction, HookupError, Known, Occasion, Rig
 from low_tide.core.judge import judge
 from low_tide.core.loudness import Heard, heard_at, listening_level, phones, soundings, way_words
 from low_tide.core.preferences import Preferences

@@ -17,7 +17,7 @@ from typing import Any
 
 import pytest
 
-from low_tide.app import bench, locker, log, readings
+from low_tide.app import bench, locker, log
 from low_tide.core.changes import SetControl
 from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
@@ -42,20 +42,6 @@ def test_a_folder_from_a_newer_program_is_refused(home: Home) -> None:
         connection.execute("insert into migratehistory (name, migrated_at) values ('999_later', '2030-01-01')")
     with pytest.raises(StoreError, match="newer version"):
         open_home(home.folder)
-
-
-def test_a_folder_of_the_first_release_is_brought_up_to_date(lightship: Home) -> None:
-    with sqlite3.connect(lightship.database) as connection:
-        connection.execute("drop table reading")
-        connection.execute("drop table note")
-        connection.execute("delete from migratehistory where name = '002_readings'")
-    open_home(lightship.folder)
-    with database.connection_context():
-        assert readings.listed() == ()
-        readings.listen("mussel-64", 80, 5)
-        assert log.write_line("after the move").text == "after the move"
-        assert log.takes().total == 5
-    assert [p.name for p in lightship.backups.iterdir()] == ["before-002_readings.zip"]
 
 
 def test_a_damaged_database_is_said(tmp_path: Path) -> None:
@@ -192,7 +178,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
 ) -> None:
     backup(lightship, tmp_path / "kept.zip")
     database.close()
-    real, calls = backups._sync, [0]
+    real, calls = backups.sync, [0]
 
     def fails(path: Path) -> None:
         calls[0] += 1
@@ -201,7 +187,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
         real(path)
 
     with monkeypatch.context() as patch:
-        patch.setattr(backups, "_sync", fails)
+        patch.setattr(backups, "sync", fails)
         with contextlib.suppress(OSError):
             restore(lightship.folder, tmp_path / "kept.zip")
     again = open_home(lightship.folder)
@@ -215,7 +201,7 @@ class Killed(BaseException):
     """The process is gone: nothing after it is done."""
 
 
-STEPS = ("_unpack", "fault", "_put_by", "_sync", "os.replace", "clear_leftovers")
+STEPS = ("_unpack", "fault", "_put_by", "sync", "os.replace", "clear_leftovers")
 
 
 @pytest.mark.parametrize("after", range(8))

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type Schemas } from "../api/client";
+import { answer, api, Refusal, type Schemas } from "../api/client";
 import { Button, TextInput } from "./controls";
 import { Sheet } from "./Sheet";
 import { Failed, Loading } from "./states";
@@ -61,16 +61,25 @@ export function PreferencesSheet({ onClose }: { onClose: () => void }) {
   const query = usePreferences();
   const client = useQueryClient();
   const [theme, setTheme] = useState(chosenTheme);
-  const [draft, setDraft] = useState<Schemas["Preferences"]>();
+  const [draft, setDraftOf] = useState<{ of: number; chosen: Schemas["Preferences"] }>();
+  /** The first choice is made on what is shown then; what another window saves later is not overwritten. */
+  const setDraft = (next: Schemas["Preferences"]) =>
+    setDraftOf((before) => ({ of: before?.of ?? query.data?.saves ?? 0, chosen: next }));
   const save = useMutation({
-    mutationFn: (body: Schemas["Preferences"]) => answer(api.PUT("/api/preferences", { body })),
+    mutationFn: (made: { of: number; chosen: Schemas["Preferences"] }) =>
+      answer(api.PUT("/api/preferences", { params: { query: { saves: made.of } }, body: made.chosen })),
     onSuccess: (data) => {
       client.setQueryData(["preferences"], data);
       void client.invalidateQueries();
       onClose();
     },
+    onError: async (error) => {
+      if (!(error instanceof Refusal && error.status === 409)) return;
+      const now = (await query.refetch()).data;
+      setDraftOf((before) => before && { ...before, of: now?.saves ?? before.of });
+    },
   });
-  const chosen = draft ?? query.data?.preferences;
+  const chosen = draft?.chosen ?? query.data?.preferences;
   const form = (query.data?.form.properties ?? {}) as Record<string, Choice>;
   return (
     <Sheet

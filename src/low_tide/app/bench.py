@@ -249,20 +249,20 @@ def create(
     with database.atomic():
         row = HookupRow.create(id=id or new_id(hookup.name), name=hookup.name, pinned=list(pinned), updated=now())
         RevisionRow.create(hookup=row, number=1, label="new", doc=doc, at=now())
-        rig = rig_of(row)
-    return _state(row, rig)
+        return _state(row, rig_of(row))
 
 
 def bring_in(rig: Rig, raw: Json, name: str = "") -> BenchState:
     """A hook-up from a file. Gear that the locker has word for word is the locker's; the rest is pinned."""
     docs = {doc["id"]: doc for doc in raw["gear"]}
-    owned = all_gear()
-    pinned = [keep_unknown(docs[u.id], dump(u)) for u in rig.gear.values() if owned.get(u.id) != u]
-    return create(hookup=replace(rig.hookup, name=name or rig.hookup.name), pinned=pinned, raw=raw["hookup"])
+    with database.atomic():
+        owned = all_gear()
+        pinned = [keep_unknown(docs[u.id], dump(u)) for u in rig.gear.values() if owned.get(u.id) != u]
+        return create(hookup=replace(rig.hookup, name=name or rig.hookup.name), pinned=pinned, raw=raw["hookup"])
 
 
-def _fresh(row: HookupRow, saves: int) -> None:
-    if row.saves != saves:
+def _fresh(row: HookupRow, saves: int | None) -> None:
+    if saves is not None and row.saves != saves:
         raise Conflict(
             f"“{row.name}” was changed in another window. Nothing was lost: look at it as it is now,"
             " or keep your version as a copy."
@@ -303,22 +303,23 @@ def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
         if after.hookup != rig.hookup:
             label = describe(changes[0], rig) + (" and more" if len(changes) > 1 else "")
             _save(row, after, label)
-    return state(hookup_id)
+        return state(hookup_id)
 
 
 def copy_with(hookup_id: str, changes: Sequence[Change], revision: int) -> BenchState:
     """A hook-up of its own from the state a window saw, with its edit: what was overtaken, or a wanted copy."""
-    row = row_of(hookup_id)
-    if not 1 <= revision <= row.newest:
-        raise NotFound(f"“{row.name}” has no revision {revision}.")
-    hookup = load_hookup(_revision(row, revision).doc)
-    try:
-        after = apply_all(hookup, changes, gear_for(row))
-    except HookupError as error:
-        raise Invalid(*error.problems) from None
-    named = after.hookup.name != hookup.name
-    name = after.hookup.name if named else f"{after.hookup.name} (copy)"[:120]
-    return create(hookup=replace(after.hookup, name=name), pinned=row.pinned)
+    with database.atomic():
+        row = row_of(hookup_id)
+        if not 1 <= revision <= row.newest:
+            raise NotFound(f"“{row.name}” has no revision {revision}.")
+        hookup = load_hookup(_revision(row, revision).doc)
+        try:
+            after = apply_all(hookup, changes, gear_for(row))
+        except HookupError as error:
+            raise Invalid(*error.problems) from None
+        named = after.hookup.name != hookup.name
+        name = after.hookup.name if named else f"{after.hookup.name} (copy)"[:120]
+        return create(hookup=replace(after.hookup, name=name), pinned=row.pinned)
 
 
 def step(hookup_id: str, by: int, saves: int) -> BenchState:
@@ -336,7 +337,7 @@ def step(hookup_id: str, by: int, saves: int) -> BenchState:
             row.current, row.saves, row.updated = target, row.saves + 1, now()
             row.name = after.name
             row.save()
-    return state(hookup_id)
+        return state(hookup_id)
 
 
 def _speaker_side(hookup: Hookup, gear: dict[str, Unit]) -> tuple[Any, ...]:
@@ -398,10 +399,11 @@ def one_slip(hookup_id: str) -> tuple[Slip, ...]:
     return slips(rig_of(row_of(hookup_id)), preferences())
 
 
-def archive(hookup_id: str) -> None:
-    """Put a hook-up away; one that is on is refused."""
+def archive(hookup_id: str, saves: int | None = None) -> None:
+    """Put a hook-up away; one that is on is refused, and one changed since `saves` (None asks for no such care)."""
     with database.atomic():
         row = row_of(hookup_id)
+        _fresh(row, saves)
         if row.is_on:
             raise SwitchedOn(f"“{row.name}” is marked as switched on.")
         row.archived = True
@@ -414,7 +416,7 @@ def unarchive(hookup_id: str) -> BenchState:
         row = row_of(hookup_id)
         row.archived = False
         row.save()
-    return state(hookup_id)
+        return state(hookup_id)
 
 
 def documents(row: HookupRow) -> tuple[Json, list[Json]]:
@@ -453,15 +455,15 @@ def netlist_of(hookup_id: str) -> str:
     return write_netlist(rig_of(row_of(hookup_id)))
 
 
-def unpin(hookup_id: str) -> BenchState:
+def unpin(hookup_id: str, saves: int | None = None) -> BenchState:
     """Use the locker's record for every pinned unit it has; the others go into the locker."""
     with database.atomic():
         row = row_of(hookup_id)
+        _fresh(row, saves)
         before = row.pinned
         for doc in before:
             if GearRow.get_or_none(GearRow.id == doc["id"]) is None:
                 locker.add(doc)
         row.pinned, row.saves = [], row.saves + 1
         row.save()
-        rig_of(row)
-    return state(hookup_id)
+        return state(hookup_id)

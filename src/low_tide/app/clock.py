@@ -6,16 +6,21 @@ from datetime import UTC, datetime, timedelta
 
 from low_tide.app.errors import Invalid
 
+FIRST_YEAR, LAST_YEAR = 1970, 2199
+
 
 def instant(text: str) -> str:
     """The instant (ISO 8601, UTC) of a local time as '2026-03-01T21:30', or with its own offset.
 
-    Invalid for an hour that comes twice or not at all when the clocks change, and for one that is yet to come.
+    Invalid for an hour that comes twice or not at all when the clocks change, for one that is yet to come, and for one
+    outside the years that clocks and calendars of every kind agree on.
     """
     try:
         given = datetime.fromisoformat(text)
     except ValueError:
         raise Invalid(f"When: “{text}” is no date and time; 2026-03-01T21:30 is wanted.") from None
+    if not FIRST_YEAR <= given.year <= LAST_YEAR:
+        raise Invalid(f"When: the year {given.year} is outside {FIRST_YEAR} to {LAST_YEAR}.")
     if given.tzinfo is None:
         first, second = given.replace(fold=0).astimezone(), given.replace(fold=1).astimezone()
         clock = f"{given:%H:%M} on {given.day} {given:%B}"

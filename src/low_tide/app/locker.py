@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import secrets
 from dataclasses import dataclass
 from typing import Any
@@ -14,6 +13,7 @@ from low_tide.core.amplifier import Readings, TwoReading, two_reading_output_imp
 from low_tide.core.completeness import gaps
 from low_tide.core.gear import KINDS, Cabinet, Unit
 from low_tide.core.gear.base import Site
+from low_tide.core.gear.ids import slug
 from low_tide.core.network import Network, input_impedance
 from low_tide.core.response import frequency_grid
 from low_tide.formats.curves import write_curve_csv, write_zma
@@ -61,8 +61,7 @@ class Imported:
 
 def new_id(name: str) -> str:
     """A readable id that is free of clashes for any practical purpose: letters of the name, then chance."""
-    stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "unit"
-    return f"{stem}-{secrets.token_hex(3)}"
+    return f"{slug(name) or 'unit'}-{secrets.token_hex(3)}"
 
 
 def all_gear() -> dict[str, Unit]:
@@ -154,7 +153,7 @@ def add(doc: dict[str, Any]) -> LockerEntry:
         if GearRow.get_or_none(GearRow.id == unit.id):
             raise Conflict(f"There is already gear with the id “{unit.id}”.")
         GearRow.create(id=unit.id, kind=unit.kind, name=unit.name, archived=unit.archived, doc=kept, updated=now())
-    return get(unit.id)
+        return get(unit.id)
 
 
 def edit(gear_id: str, doc: dict[str, Any], revision: int) -> LockerEntry:
@@ -170,14 +169,15 @@ def edit(gear_id: str, doc: dict[str, Any], revision: int) -> LockerEntry:
         row.name, row.archived = unit.name, unit.archived
         row.revision, row.updated = row.revision + 1, now()
         row.save()
-    return get(gear_id)
+        return get(gear_id)
 
 
 def duplicate(gear_id: str) -> LockerEntry:
     """A copy under a new id; the name says so."""
-    row = _row(gear_id)
-    name = f"{row.name} (copy)"[:80]
-    return add({**row.doc, "id": new_id(name), "name": name, "archived": False})
+    with database.atomic():
+        row = _row(gear_id)
+        name = f"{row.name} (copy)"[:80]
+        return add({**row.doc, "id": new_id(name), "name": name, "archived": False})
 
 
 def delete(gear_id: str) -> None:

@@ -2,33 +2,45 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
-from collections.abc import Iterable
+import json
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any, BinaryIO
 
-from peewee import fn
+from peewee import DatabaseError, fn
 
 from low_tide.app import bench, running
-from low_tide.app.errors import Invalid, NotFound
+from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.preferences import preferences
 from low_tide.core.analysis import analyse
 from low_tide.core.audio import Measures
 from low_tide.core.hookup import checked
 from low_tide.core.spec import Spec
-from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse
+from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse, plain_rig
 from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
-from low_tide.store.home import Home, audio_file, incoming, keep_audio, now, remove_audio
-from low_tide.store.models import NoteRow, SessionRow, TakeRow, database
+from low_tide.store import take_words
+from low_tide.store.home import (
+    Home,
+    audio_file,
+    incoming,
+    is_audio_name,
+    keep_audio,
+    mark_unsettled,
+    now,
+    remove_audio,
+    remove_mark,
+    unsettled,
+)
+from low_tide.store.models import NoteRow, SessionRow, SnapshotRow, TakeRow, database
 
 NO_TAKE = "There is no such take in the log."
 PAGE = 50
 MOST_LINES = 200
-LISTED = tuple(f for f in TakeRow._meta.sorted_fields if f.name != "snapshot")
-"""Columns of a take that lists need; the snapshot is large and only recall and export read it."""
 
 
 @dataclass(frozen=True)
@@ -60,17 +72,19 @@ class Accepted:
 
 @dataclass(frozen=True)
 class Take:
-    """A take in the log."""
+    """A take in the log. `saves` must come back with an edit, `audio` with a file that is to take its place."""
 
     id: int
     session: int
     number: int
+    saves: int
     note: TakeNote
     hookup: str
     hookup_id: str
     severity: str
     expected_peak: float | None
     accepted: tuple[Accepted, ...]
+    audio: str | None
     audio_name: str | None
     measures: Measures | None
     at: str
@@ -136,18 +150,21 @@ def _row(take_id: int) -> TakeRow:
     return row
 
 
-def _take(row: TakeRow) -> Take:
+def _take(row: Any) -> Take:
+    """A take from its row, or from the same columns as a named tuple, of which many are read sooner."""
     note = TakeNote(row.name, row.part, row.notes, tuple(ControlSetting(**c) for c in row.controls), row.measured_peak)
     return Take(
         id=row.id,
-        session=row.session.id,
+        session=row.session_id,
         number=row.number,
+        saves=row.saves,
         note=note,
         hookup=row.hookup_name,
         hookup_id=row.hookup_id,
         severity=row.verdict,
         expected_peak=row.expected_peak,
         accepted=tuple(Accepted(**a) for a in row.accepted),
+        audio=row.audio,
         audio_name=row.audio_name,
         measures=parse(Measures, row.measures) if row.measures else None,
         at=row.at,
@@ -160,24 +177,20 @@ def take(take_id: int) -> Take:
 
 def snapshot(take_id: int) -> Json:
     """The hook-up, gear and results as they were when the take was logged."""
-    found: Json = _row(take_id).snapshot
+    _row(take_id)
+    found: Json = SnapshotRow.get(SnapshotRow.take == take_id).doc
     return found
 
 
 def takes(session: int | None = None, search: str = "", page: int = 1, with_audio: bool = False) -> TakePage:
-    """Takes, newest first. `search` looks in name, part, notes and hook-up, every word of it."""
-    query = TakeRow.select(*LISTED)
+    """Takes, newest first. `search`: every word of it begins a word of the name, the part, the notes or the hook-up."""
+    query = TakeRow.select()
     if session is not None:
         query = query.where(TakeRow.session == session)
     if with_audio:
         query = query.where(TakeRow.audio.is_null(False))
-    for word in search.split():
-        query = query.where(
-            TakeRow.name.contains(word)
-            | TakeRow.part.contains(word)
-            | TakeRow.notes.contains(word)
-            | TakeRow.hookup_name.contains(word)
-        )
+    if search.strip():
+        query = query.where(TakeRow.id.in_(take_words.matching(take_words.wanted(search))))
     total = query.count()
     pages = max(1, -(-total // PAGE))
     page = min(max(1, page), pages)
@@ -206,39 +219,92 @@ def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
             verdict=result.verdict.severity,
             expected_peak=max((p.dbfs for p in result.lines if p.dbfs is not None), default=None),
             accepted=words,
-            snapshot={"hookup": hookup_doc, "gear": gear, "analysis": dump(result)},
             at=now(),
         )
-    return _take(made)
+        kept = {"hookup": hookup_doc, "gear": gear, "analysis": dump(result)}
+        SnapshotRow.insert(take=made, doc=kept).execute()
+        take_words.keep(made.id)
+        return _take(made)
 
 
-def edit_take(take_id: int, doc: Any) -> Take:
-    """Change what is said about a take. Its hook-up, gear and results cannot be changed."""
+def _seen(row: TakeRow, saves: int | None) -> None:
+    """Conflict where somebody has said something else of a take since `saves`; None asks for no such care."""
+    if saves is not None and row.saves != saves:
+        raise Conflict(f"Take {row.number} was changed in another window. Your words are still in the form.")
+
+
+def edit_take(take_id: int, doc: Any, saves: int | None = None) -> Take:
+    """Change what is said about a take. Its hook-up, gear and results cannot be changed.
+
+    `saves` is the take's when it was looked at; an older one is refused.
+    """
     note = read_note(doc)
     with database.atomic():
-        if not TakeRow.update(**dump(note)).where(TakeRow.id == take_id).execute():
-            raise NotFound(NO_TAKE)
+        row = _row(take_id)
+        _seen(row, saves)
+        TakeRow.update(**dump(note), saves=row.saves + 1).where(TakeRow.id == take_id).execute()
+        take_words.keep(take_id)
         return take(take_id)
 
 
-def _forget(home: Home, name: str | None) -> None:
+def _settle(home: Home, name: str) -> None:
     """Remove an audio file that no take has any more; the write lock keeps one from getting it meanwhile."""
     with database.atomic():
-        if name and not TakeRow.select().where(TakeRow.audio == name).exists():
+        if not TakeRow.select().where(TakeRow.audio == name).exists():
             remove_audio(home, name)
+        remove_mark(home, name)
 
 
-def delete_take(home: Home, take_id: int) -> None:
-    """Delete a take, and its audio where no other take has the same file."""
-    with database.atomic():
+def settle(home: Home) -> None:
+    """Remove the audio that work cut short has left without a take. Only for who has the folder to himself."""
+    with database.connection_context():
+        for name in unsettled(home):
+            _settle(home, name)
+
+
+@contextlib.contextmanager
+def _settled(home: Home) -> Iterator[Callable[[str | None], None]]:
+    """Gives what marks audio whose take may change in it; in the end those that no take has are removed.
+
+    What cannot be removed then is no reason to call anything undone: it is when the program starts again.
+    """
+    names: list[str] = []
+
+    def mark(name: str | None) -> None:
+        if name is not None and is_audio_name(name):
+            mark_unsettled(home, name)
+            names.append(name)
+
+    try:
+        yield mark
+    finally:
+        with contextlib.suppress(DatabaseError, OSError):
+            for name in names:
+                _settle(home, name)
+
+
+def delete_take(home: Home, take_id: int, saves: int | None = None) -> None:
+    """Delete a take, and its audio where no other take has the same file. One changed since `saves` is refused."""
+    with _settled(home) as mark, database.atomic():
         row = _row(take_id)
+        _seen(row, saves)
+        mark(row.audio)
+        take_words.forget(take_id)
         row.delete_instance()
-    _forget(home, row.audio)
 
 
-def attach(home: Home, take_id: int, name: str, stream: BinaryIO) -> Take:
-    """Measure an audio file and keep it with a take. It is stored under its own hash, never under `name`."""
-    _row(take_id)
+def _replaces(row: TakeRow, replaced: str | None) -> None:
+    """Conflict where a take has other audio than what is to be replaced; None asks for no such care."""
+    if replaced is not None and (row.audio or "") != replaced:
+        raise Conflict(f"Take {row.number} was given another recording in another window. Nothing was replaced.")
+
+
+def attach(home: Home, take_id: int, name: str, stream: BinaryIO, replaced: str | None = None) -> Take:
+    """Measure an audio file and keep it with a take. It is stored under its own hash, never under `name`.
+
+    `replaced`: the audio the take had when it was looked at, empty for none; other audio than that is not replaced.
+    """
+    _replaces(_row(take_id), replaced)
     with incoming(home) as part:
         digest = hashlib.sha256()
         with part.open("wb") as out:
@@ -251,15 +317,16 @@ def attach(home: Home, take_id: int, name: str, stream: BinaryIO) -> Take:
             raise Invalid(*error.problems) from None
         stored = f"{digest.hexdigest()}.{kind}"
         # Only now, so that others can write while a long file is taken in; the take may be gone by then.
-        with database.atomic():
-            before = _row(take_id).audio
+        with _settled(home) as mark, database.atomic():
+            row = _row(take_id)
+            _replaces(row, replaced)
+            mark(row.audio)
+            mark(stored)
             keep_audio(home, part, stored)
             given = Path(name.replace("\\", "/")).name[:200]
             changed = {"audio": stored, "audio_name": given, "measures": dump(measures)}
             TakeRow.update(**changed).where(TakeRow.id == take_id).execute()
-    if before != stored:
-        _forget(home, before)
-    return take(take_id)
+            return take(take_id)
 
 
 def audio_path(home: Home, take_id: int) -> tuple[Path, str]:
@@ -274,7 +341,7 @@ def audio_path(home: Home, take_id: int) -> tuple[Path, str]:
 def recall(take_id: int) -> bench.BenchState:
     """A hook-up as it was when the take was logged. Gear that has changed since is pinned as it was."""
     row = _row(take_id)
-    saved = row.snapshot
+    saved = plain_rig(snapshot(take_id))
     rig = checked(load_hookup(saved["hookup"]), {u.id: u for u in map(load_unit, saved["gear"])})
     return bench.bring_in(rig, saved, f"{row.hookup_name}, recalled from take {row.number}"[:120])
 
@@ -327,32 +394,33 @@ def _line(each: Take, names: dict[int, str]) -> dict[str, Any]:
     }
 
 
-def export_csv(session: int | None = None) -> str:
-    """The log as CSV, oldest take first."""
+def _many(*more: Any) -> Any:
+    """Takes to be read as named tuples, which goes faster than as rows, with more columns beside their own."""
+    return TakeRow.select(TakeRow, TakeRow.session.alias("session_id"), *more)
+
+
+def export_csv(session: int | None = None) -> Iterator[str]:
+    """The log as CSV, oldest take first, line by line."""
     names = {s.id: s.name for s in sessions()}
-    query = TakeRow.select(*LISTED).order_by(TakeRow.id)
+    query = _many().order_by(TakeRow.id)
     rows = query.where(TakeRow.session == session) if session is not None else query
-    return log_csv((_line(_take(r), names) for r in rows), COLUMNS)
+    yield from log_csv((_line(_take(r), names) for r in rows.namedtuples().iterator()), COLUMNS)
 
 
-def export_json(session: int | None = None) -> Json:
-    """The log as JSON, whole: sessions, takes, snapshots."""
-    chosen = [s for s in sessions() if session in (None, s.id)]
-    return {
-        "format": "low-tide/log",
-        "version": 1,
-        "sessions": [
-            {
-                **dump(s),
-                "lines": [{"text": line.text, "at": line.at} for line in lines(s.id)],
-                "takes": [
-                    {**dump(_take(r)), "snapshot": r.snapshot}
-                    for r in TakeRow.select().where(TakeRow.session == s.id).order_by(TakeRow.number)
-                ],
-            }
-            for s in chosen
-        ],
-    }
+def export_json(session: int | None = None) -> Iterator[str]:
+    """The log as JSON, whole: sessions, takes, snapshots; piece by piece, since it is large."""
+    yield '{"format": "low-tide/log", "version": 1, "sessions": ['
+    for n, each in enumerate(s for s in sessions() if session in (None, s.id)):
+        told = {**dump(each), "lines": [{"text": line.text, "at": line.at} for line in lines(each.id)]}
+        yield (",\n" if n else "\n") + json.dumps(told, ensure_ascii=False)[:-1] + ', "takes": ['
+        # A snapshot is JSON already as it lies, and goes out as that.
+        found = _many(SnapshotRow.doc.cast("TEXT").alias("written")).join(SnapshotRow)
+        rows = found.where(TakeRow.session == each.id).order_by(TakeRow.number)
+        for m, row in enumerate(rows.namedtuples().iterator()):
+            yield (",\n" if m else "\n") + json.dumps(dump(_take(row)), ensure_ascii=False)[:-1]
+            yield f', "snapshot": {row.written}}}'
+        yield "]}"
+    yield "\n]}\n"
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,8 @@ from low_tide.core import calibration, contours, heat
 from low_tide.core.acoustics import FACING
 from low_tide.core.gear import Mount, Room
 from low_tide.core.gear.attenuator import Mark
-from low_tide.core.hookup import OPEN_AIR, Facing, Occasion, Rig, stands
+from low_tide.core.gear.ids import OPEN_AIR
+from low_tide.core.hookup import Facing, Occasion, Rig, stands
 from low_tide.core.loudness import phones, soundings
 from low_tide.core.staff import Staff, staff
 from low_tide.core.warm import warm_boxes

@@ -348,7 +348,7 @@ def export_csv() -> str:
         }
         for r in reversed(listed(most=None))
     )
-    return log_csv(rows, COLUMNS)
+    return "".join(log_csv(rows, COLUMNS))
 
 
 def show(rig: Rig, place_id: str, weighting: Any, response: str, distance: float | None) -> meter.Shown:

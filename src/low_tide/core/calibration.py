@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 
 from low_tide.core.acoustics import Weighting
 from low_tide.core.gear.attenuator import Mark, monotone
+from low_tide.core.gear.base import identity
 from low_tide.core.hookup import Correction
 from low_tide.core.spec import Spec
 from low_tide.core.units import db_voltage, figure
@@ -38,7 +39,7 @@ class Reading:
     `distance`: from the cabinet, m, where it was not the place's own. `minutes`: how long one listened to it.
     """
 
-    place: Annotated[str, Spec("Place", ge=1, le=64)]
+    place: Annotated[str, identity("Place")]
     level: Annotated[float, Spec("Reading", "dB", 10, 150)]
     weighting: Annotated[Weighting, Spec("Weighting")] = "A"
     response: Annotated[Literal["slow", "fast"], Spec("Response")] = "slow"

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Literal, TypeAlias
 
 from low_tide.core.gear import Amp, Cabinet, Place
-from low_tide.core.gear.base import Control, Identity, Setting
+from low_tide.core.gear.base import Control, Identity, Setting, identity
+from low_tide.core.gear.ids import OPEN_AIR
 from low_tide.core.hookup import (
-    OPEN_AIR,
     End,
     Facing,
     GearById,
@@ -95,8 +95,8 @@ class Stand:
     """Say in which room a unit stands, and on what mount; what is left out stays, empty takes it back."""
 
     unit: Identity
-    room: Annotated[str | None, Spec("Stands in", le=64)] = None
-    mount: Annotated[str | None, Spec("On", le=64)] = None
+    room: Annotated[str | None, identity("Stands in", f"|{OPEN_AIR}|")] = None
+    mount: Annotated[str | None, identity("On", "|")] = None
     op: Literal["stand"] = "stand"
 
 

@@ -24,7 +24,8 @@ from low_tide.core.gear import (
     Surrounding,
     Unit,
 )
-from low_tide.core.gear.base import FITS, Control, Face, Identity, Setting, Site, Socket
+from low_tide.core.gear.base import FITS, Control, Face, Identity, Setting, Site, Socket, identity
+from low_tide.core.gear.ids import OPEN_AIR
 from low_tide.core.gear.surroundings import minute_of
 from low_tide.core.heat import DUTY
 from low_tide.core.network import merged
@@ -67,9 +68,6 @@ class Link:
         return (self.a, self.b) if self.b else (self.a,)
 
 
-OPEN_AIR = "@open"
-"""What stands for a room where a unit stands in the open."""
-
 Facing: TypeAlias = Annotated[
     Literal["at", "beside", "away"], Spec("It faces", names={key: name for key, (name, _) in FACING.items()})
 ]
@@ -86,9 +84,9 @@ class Placed:
 
     unit: Identity
     settings: Mapping[str, Setting] = field(default_factory=dict)
-    room: Annotated[str, Spec("Stands in", le=64)] = ""
-    mount: Annotated[str, Spec("On", le=64)] = ""
-    facing: Annotated[Mapping[str, Facing], Spec("Faces")] = field(default_factory=dict)
+    room: Annotated[str, identity("Stands in", f"|{OPEN_AIR}|")] = ""
+    mount: Annotated[str, identity("On", "|")] = ""
+    facing: Annotated[Mapping[Identity, Facing], Spec("Faces")] = field(default_factory=dict)
     guarded: Annotated[tuple[Annotated[str, Spec("Control", ge=1, le=60)], ...], Spec("Taped", le=60)] = ()
 
 
@@ -108,7 +106,7 @@ class Occasion:
     hours: Annotated[float, Spec("Session", "h", 0.1, 16)] = 2.0
     playing: Playing = "riff"
     ambient: Annotated[float, Spec("Room temperature", "°C", -20, 60)] = 22.0
-    place: Annotated[str, Spec("Wanted at", le=64)] = ""
+    place: Annotated[str, identity("Wanted at", "|")] = ""
     level: Annotated[float | None, Spec("Wanted level", "dBA", 0, 140)] = None
 
     def __post_init__(self) -> None:

@@ -17,6 +17,7 @@ class Spec:
 
     `typical` is offered where the user does not know; a value taken from it stays listed in the
     unit's `typical` tuple and so marked through every result. `refers`: the text is the id of gear of this kind.
+    `pattern`: a regular expression that the whole of a text keeps to, which `wanted` says in words.
     """
 
     label: str
@@ -26,6 +27,8 @@ class Spec:
     typical: float | str | None = None
     help: str = ""
     refers: str = ""
+    pattern: str = ""
+    wanted: str = ""
     names: dict[str, str] = field(default_factory=dict, hash=False)
 
     def __get_pydantic_core_schema__(self, source: Any, handler: Any) -> Any:
@@ -39,6 +42,8 @@ class Spec:
             inner[low] = int(self.ge) if text else self.ge
         if self.le is not None:
             inner[high] = int(self.le) if text else self.le
+        if self.pattern:
+            inner["pattern"] = f"^(?:{self.pattern})$"
         if inner["type"] == "float":
             inner["allow_inf_nan"] = False
         return schema

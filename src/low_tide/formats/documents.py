@@ -13,6 +13,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter,
 
 from low_tide.core.changes import Change
 from low_tide.core.gear import Unit
+from low_tide.core.gear.ids import plain_hookup, plain_unit
 from low_tide.core.hookup import Hookup, Rig, checked
 from low_tide.formats.sentences import FormatError, sentences
 
@@ -168,6 +169,7 @@ def read_hookup_file(data: bytes) -> tuple[Rig, Json]:
         raise FormatError(
             [f"This file is version {version}; this program reads up to {HOOKUP_VERSION}. Update the program."]
         )
+    raw = plain_rig(raw)
     try:
         file = HookupFile.model_validate(raw)
     except ValidationError as error:
@@ -176,6 +178,13 @@ def read_hookup_file(data: bytes) -> tuple[Rig, Json]:
     if len(gear) < len(file.gear):
         raise FormatError(["Gear: two units in this file have the same id."])
     return checked(file.hookup, gear), raw
+
+
+def plain_rig(raw: Json) -> Json:
+    """Plain data of a hook-up with its gear, every id in it by today's alphabet."""
+    gear = raw.get("gear")
+    found = {**raw, "hookup": plain_hookup(raw.get("hookup"))}
+    return {**found, "gear": [plain_unit(doc) for doc in gear]} if isinstance(gear, list) else found
 
 
 def write_hookup_file(hookup: Json, gear: list[Json]) -> bytes:

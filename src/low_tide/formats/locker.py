@@ -9,6 +9,7 @@ from itertools import islice
 from typing import Any, Final
 
 from low_tide.core.gear import KINDS
+from low_tide.core.gear.ids import plain_unit
 from low_tide.formats.documents import MEBIBYTE, Json, read_json, within
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import write_csv
@@ -29,7 +30,7 @@ def read_locker(data: bytes) -> list[Json]:
     """Plain data of the units in a locker file, JSON or CSV; FormatError where it is neither, or is newer."""
     within(data, MOST_BYTES, "a locker file")
     start = data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1]
-    units = _from_json(data) if start in (b"{", b"[") else _from_csv(data)
+    units = [plain_unit(doc) for doc in (_from_json(data) if start in (b"{", b"[") else _from_csv(data))]
     if len(units) > MOST_UNITS:
         raise FormatError([f"The file holds more than {MOST_UNITS} units; that many are read at once at most."])
     return units

@@ -87,6 +87,8 @@ def _said(error: Any, label: str, spec: Spec | None) -> str:
             return f"{where} is missing." if label else f"“{error['loc'][-1]}” is missing."
         case "literal_error" | "union_tag_invalid":
             return f"{where}: {value} is not one of {ctx.get('expected') or ctx.get('expected_tags')}."
+        case "string_pattern_mismatch" if spec and spec.wanted:
+            return f"{where}: {value} does not go; {spec.wanted} are wanted."
         case "string_too_short":
             return f"{where}: it must not be empty."
         case "string_too_long":

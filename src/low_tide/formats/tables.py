@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from low_tide.core.analysis import Analysis
@@ -24,13 +24,26 @@ def cell(value: Any) -> str:
     return f"'{text}" if text.startswith(_FORMULA) else text
 
 
-def write_csv(header: Iterable[str], rows: Iterable[Iterable[Any]]) -> str:
-    """CSV (RFC 4180) with a header line."""
+AT_ONCE = 200
+
+
+def csv_pieces(header: Iterable[str], rows: Iterable[Iterable[Any]]) -> Iterator[str]:
+    """CSV (RFC 4180) with a header line, some hundred lines at a time, so that a long one need not lie in memory."""
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(header)
-    writer.writerows([cell(value) for value in row] for row in rows)
-    return out.getvalue()
+    for n, row in enumerate(rows, 1):
+        writer.writerow([cell(value) for value in row])
+        if n % AT_ONCE == 0:
+            yield out.getvalue()
+            out.seek(0)
+            out.truncate()
+    yield out.getvalue()
+
+
+def write_csv(header: Iterable[str], rows: Iterable[Iterable[Any]]) -> str:
+    """CSV (RFC 4180) with a header line."""
+    return "".join(csv_pieces(header, rows))
 
 
 def analysis_csv(rig: Rig, analysis: Analysis) -> str:
@@ -68,7 +81,7 @@ def analysis_csv(rig: Rig, analysis: Analysis) -> str:
     return write_csv(("section", "unit", "quantity", "value", "unit of measure"), rows)
 
 
-def log_csv(takes: Iterable[Mapping[str, Any]], columns: Iterable[str]) -> str:
-    """The log as CSV, one line a take."""
+def log_csv(records: Iterable[Mapping[str, Any]], columns: Iterable[str]) -> Iterator[str]:
+    """Records of the log as CSV, a line each, in pieces."""
     names = list(columns)
-    return write_csv(names, ([take.get(n) for n in names] for take in takes))
+    return csv_pieces(names, ([record.get(n) for n in names] for record in records))

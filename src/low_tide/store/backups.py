@@ -14,8 +14,8 @@ from datetime import UTC, datetime
 from itertools import chain, count
 from pathlib import Path
 
+from low_tide.store import take_words
 from low_tide.store.home import (
-    AUDIO_NAME,
     DATABASE,
     GENERATION,
     PART,
@@ -27,7 +27,9 @@ from low_tide.store.home import (
     audio_file,
     clear_leftovers,
     home_at,
+    is_audio_name,
     remove,
+    sync,
 )
 from low_tide.store.models import TABLES
 
@@ -65,6 +67,8 @@ def backup(home: Home, target: Path) -> int:
             contextlib.closing(sqlite3.connect(copy)) as into,
         ):
             source.backup(into)
+            into.execute(f"drop table if exists {take_words.INDEX}")
+            into.commit()
         target.parent.mkdir(parents=True, exist_ok=True)
         part = target.with_name(target.name + PART)
         try:
@@ -137,24 +141,15 @@ def _what_there_is(folder: Path) -> Home:
         return Home(folder, newest.name if newest else "")
 
 
-def _sync(path: Path) -> None:
-    """Bring a file, or the names in a folder, safely to the disk."""
-    handle = os.open(path, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
-
-
 def _point_at(home: Home) -> None:
     """From here on this generation counts: everything of it is on the disk before the one file that says so is."""
     for path in (*home.data.rglob("*"), home.data, home.folder):
-        _sync(path)
+        sync(path)
     part = home.folder / (POINTER + PART)
     part.write_text(home.generation + "\n", encoding="utf-8")
-    _sync(part)
+    sync(part)
     os.replace(part, home.folder / POINTER)
-    _sync(home.folder)
+    sync(home.folder)
 
 
 def _members(archive: zipfile.ZipFile, source: Path, home: Home) -> Iterator[zipfile.ZipInfo]:
@@ -185,7 +180,7 @@ def _members(archive: zipfile.ZipFile, source: Path, home: Home) -> Iterator[zip
 
 def _is_audio(name: str) -> bool:
     folder, _, file = name.rpartition("/")
-    return folder == "audio" and AUDIO_NAME.fullmatch(file) is not None
+    return folder == "audio" and is_audio_name(file)
 
 
 def fault(path: Path) -> str:

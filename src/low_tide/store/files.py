@@ -7,11 +7,12 @@ from pathlib import Path
 from peewee import DatabaseError
 from peewee_migrate import Router
 
+from low_tide.store import take_words
 from low_tide.store.backups import MIGRATIONS, backup, kept_as
 from low_tide.store.home import Home, StoreError, home_at
 from low_tide.store.models import database
 
-PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "normal"}
+PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "full"}
 
 
 def open_home(folder: Path) -> Home:
@@ -40,6 +41,7 @@ def open_home(folder: Path) -> Home:
             if not fresh:
                 backup(home, kept_as(home, f"before-{router.diff[0]}"))
             router.run()
+        take_words.make_if_missing(database)
     except DatabaseError as error:
         raise StoreError(f"The database in {folder} cannot be read ({error}); restore a backup.") from None
     finally:

@@ -109,6 +109,17 @@ def forget_root(folder: Path) -> None:
     remove(root.audio)
 
 
+def sync(path: Path) -> None:
+    """Bring a file, or the names in a folder, safely to the disk."""
+    if os.name == "nt" and path.is_dir():
+        return  # no program can ask for that there; the file system does it by itself
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
 def remove(path: Path) -> None:
     """Remove a file or a folder, whatever is in it; a link goes, and what it names stays."""
     if path.is_dir() and not path.is_symlink():
@@ -121,13 +132,20 @@ AUDIO_TYPES = {".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff"
 AUDIO_NAME = re.compile(r"[0-9a-f]{64}\.(wav|flac|aiff)")
 """What the program calls the audio it keeps: the hash of its content, and what kind of file it is."""
 INCOMING = "incoming-"
+UNSETTLED = "unsettled-"
+"""Marks audio beside it that may be named by no take, should what is being done be cut short."""
 
 
 def _audio_path(home: Home, name: str) -> Path:
     """Where audio of a name lies. A name from a database proves nothing: ValueError for one the program never makes."""
-    if not AUDIO_NAME.fullmatch(name):
+    if not is_audio_name(name):
         raise ValueError(f"“{name[:80]}” is no name of kept audio")
     return home.audio / name
+
+
+def is_audio_name(name: str | None) -> bool:
+    """Whether the program itself gives such names to the audio it keeps."""
+    return name is not None and AUDIO_NAME.fullmatch(name) is not None
 
 
 def audio_file(home: Home, name: str) -> Path | None:
@@ -159,9 +177,25 @@ def incoming(home: Home) -> Iterator[Path]:
 
 def keep_audio(home: Home, part: Path, name: str) -> None:
     """Put audio that was taken in where it is kept, safely on the disk before anything names it."""
-    with part.open("rb") as written:
-        os.fsync(written.fileno())
+    sync(part)
     os.replace(part, _audio_path(home, name))
+    sync(home.audio)
+
+
+def mark_unsettled(home: Home, name: str) -> None:
+    """Leave a mark that kept audio may be wanted no more; it stays until that is known."""
+    _audio_path(home, name).with_name(UNSETTLED + name).touch()
+
+
+def unsettled(home: Home) -> list[str]:
+    """The audio that marks were left for."""
+    names = [path.name.removeprefix(UNSETTLED) for path in home.audio.glob(f"{UNSETTLED}*")]
+    return [name for name in names if is_audio_name(name)]
+
+
+def remove_mark(home: Home, name: str) -> None:
+    """It is known now."""
+    _audio_path(home, name).with_name(UNSETTLED + name).unlink(missing_ok=True)
 
 
 def now() -> str:

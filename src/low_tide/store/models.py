@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+from collections.abc import Iterator
 from typing import Any
 
 from peewee import (
@@ -31,6 +33,18 @@ class Database(SqliteDatabase):
         if sql.lstrip()[:7].upper().startswith(WRITES) and not self.in_transaction():
             raise RuntimeError("the database is written outside a transaction")
         return super().execute_sql(sql, params)
+
+    @contextlib.contextmanager
+    def reading(self) -> Iterator[None]:
+        """Everything read in it is as it stands at its beginning; others write meanwhile. With a connection of its own
+        where the thread has none."""
+        opened = self.connect(reuse_if_open=True)
+        try:
+            with self.transaction("DEFERRED"):
+                yield
+        finally:
+            if opened:
+                self.close()
 
 
 database = Database()
@@ -117,11 +131,13 @@ class SessionRow(Table):
 
 
 class TakeRow(Table):
-    """A take. `snapshot` is the hook-up, gear and results as they were; it is never written again."""
+    """A take. `saves` counts what was said of it, so two tabs cannot overwrite each other unseen."""
 
     id = AutoField()
     session = ForeignKeyField(SessionRow, backref="takes", on_delete="CASCADE")
+    session_id: int
     number = IntegerField()
+    saves = IntegerField(default=1)
     name = CharField()
     part = CharField(default="")
     notes = TextField(default="")
@@ -132,15 +148,24 @@ class TakeRow(Table):
     verdict = CharField()
     expected_peak = FloatField(null=True)
     accepted = JsonField(default=list)
-    snapshot = JsonField()
-    audio = CharField(null=True)
+    audio = CharField(null=True, index=True)
     audio_name = CharField(null=True)
     measures = JsonField(null=True)
-    at = CharField(index=True)
+    at = CharField()
 
     class Meta:
         table_name = "take"
         indexes = ((("session", "number"), True),)
+
+
+class SnapshotRow(Table):
+    """The hook-up, gear and results as they were at a take; never written again. It is large, and no list needs it."""
+
+    take = ForeignKeyField(TakeRow, primary_key=True, on_delete="CASCADE")
+    doc = JsonField()
+
+    class Meta:
+        table_name = "snapshot"
 
 
 class ReadingRow(Table):
@@ -170,20 +195,21 @@ class NoteRow(Table):
     id = AutoField()
     session = ForeignKeyField(SessionRow, backref="lines", on_delete="CASCADE")
     text = TextField()
-    at = CharField(index=True)
+    at = CharField()
 
     class Meta:
         table_name = "note"
 
 
 class PreferenceRow(Table):
-    """The user's schools, one row."""
+    """The user's schools, one row. `saves` counts their changes."""
 
     id = IntegerField(primary_key=True)
     doc = JsonField()
+    saves = IntegerField(default=1)
 
     class Meta:
         table_name = "preference"
 
 
-TABLES = (GearRow, HookupRow, RevisionRow, SessionRow, TakeRow, PreferenceRow, ReadingRow, NoteRow)
+TABLES = (GearRow, HookupRow, RevisionRow, SessionRow, TakeRow, SnapshotRow, PreferenceRow, ReadingRow, NoteRow)

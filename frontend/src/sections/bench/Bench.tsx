@@ -266,14 +266,15 @@ function Work({ id }: { id: string }) {
           yes="Put it away"
           onClose={() => setLeaving(false)}
           onYes={() =>
-            void answer(api.DELETE("/api/hookups/{hookup_id}", { params: { path: { hookup_id: id } } })).then(
-              () => {
-                currentHookup.clear();
-                void client.invalidateQueries({ queryKey: ["hookups"] });
-                void go("/bench");
-              },
-              bench.query.refetch,
-            )
+            void answer(
+              api.DELETE("/api/hookups/{hookup_id}", {
+                params: { path: { hookup_id: id }, query: { saves: state.saves } },
+              }),
+            ).then(() => {
+              currentHookup.clear();
+              void client.invalidateQueries({ queryKey: ["hookups"] });
+              void go("/bench");
+            }, bench.query.refetch)
           }
         >
           It leaves the list of hook-ups. Takes made with it stay in the log and can still be recalled.

@@ -68,7 +68,10 @@ export function useBench(id: string) {
     mutationFn: (what: Act) => {
       // Read when it runs, not when it was asked for: an edit before it in the line may have saved.
       const saves = client.getQueryData<BenchState>(key)?.saves ?? 0;
-      if (what.do === "unpin") return answer(api.POST("/api/hookups/{hookup_id}/unpin", path));
+      if (what.do === "unpin") {
+        const query = { saves };
+        return answer(api.POST("/api/hookups/{hookup_id}/unpin", { params: { ...path.params, query } }));
+      }
       if (what.do === "change") {
         const body = { saves, changes: what.changes };
         return answer(api.POST("/api/hookups/{hookup_id}/changes", { ...path, body }));

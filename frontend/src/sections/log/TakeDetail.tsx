@@ -62,13 +62,19 @@ export function TakeDetail({ take, onEdit }: { take: Take; onEdit: () => void })
     },
   });
   const remove = useMutation({
-    mutationFn: () => answer(api.DELETE("/api/takes/{take_id}", path)),
+    mutationFn: () =>
+      answer(
+        api.DELETE("/api/takes/{take_id}", {
+          params: { ...path.params, query: { saves: take.saves } },
+        }),
+      ),
     onSuccess: () => {
       void client.invalidateQueries({
         predicate: (q) => ["takes", "sessions"].includes(String(q.queryKey[0])),
       });
       void go("/log");
     },
+    onError: () => void client.invalidateQueries({ queryKey: ["take"] }),
   });
   return (
     <article aria-label={`Take ${take.number}`} className="p-5">

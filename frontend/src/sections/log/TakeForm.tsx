@@ -40,13 +40,21 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
   const [peak, setPeak] = useState(
     note.measured_peak === null || note.measured_peak === undefined ? "" : String(note.measured_peak),
   );
+  /** The take as it was when the form was opened, or as it was found when another window had changed it. */
+  const [seen, setSeen] = useState(take);
+  const [overtaken, setOvertaken] = useState<Take>();
   const file = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const save = useMutation({
     mutationFn: async () => {
       const body = { ...note, measured_peak: asNumberIfAny(peak) };
-      const logged = take
-        ? await answer(api.PUT("/api/takes/{take_id}", { params: { path: { take_id: take.id } }, body }))
+      const logged = seen
+        ? await answer(
+            api.PUT("/api/takes/{take_id}", {
+              params: { path: { take_id: seen.id }, query: { saves: seen.saves } },
+              body,
+            }),
+          )
         : await answer(
             api.POST("/api/sessions/{session_id}/takes", {
               params: { path: { session_id: session.id } },
@@ -57,7 +65,7 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
       if (!audio) return { logged, audioError: undefined };
       // The take is logged already; a file that is refused must not take it away again.
       try {
-        return { logged: await attach(logged.id, audio), audioError: undefined };
+        return { logged: await attach(logged.id, audio, seen?.audio ?? ""), audioError: undefined };
       } catch (error) {
         return { logged, audioError: error };
       }
@@ -68,7 +76,36 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
       });
       if (!audioError) onDone(logged);
     },
+    onError: async (error) => {
+      if (!(seen && error instanceof Refusal && error.status === 409)) return;
+      const now = await answer(
+        api.GET("/api/takes/{take_id}", { params: { path: { take_id: seen.id } } }),
+      ).catch(() => undefined);
+      setOvertaken(now);
+    },
   });
+  const show = (its: Note) => {
+    setNote(its);
+    setPeak(its.measured_peak === null || its.measured_peak === undefined ? "" : String(its.measured_peak));
+  };
+  if (overtaken) {
+    return (
+      <Overtaken
+        now={overtaken}
+        onMine={() => {
+          setSeen(overtaken);
+          setOvertaken(undefined);
+          save.reset();
+        }}
+        onTheirs={() => {
+          setSeen(overtaken);
+          show(overtaken.note);
+          setOvertaken(undefined);
+          save.reset();
+        }}
+      />
+    );
+  }
   const refusal = save.error instanceof Refusal ? save.error : undefined;
   const problem = (name: string) => {
     const at = refusal?.fields.findIndex((f) => f.includes(name)) ?? -1;
@@ -215,6 +252,39 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
   );
 }
 
-export function attach(takeId: number, audio: File): Promise<Take> {
-  return sendFile<Take>(`/api/takes/${takeId}/audio?name=${encodeURIComponent(audio.name)}`, audio);
+/** What another window has said of the take meanwhile, and whose words are to go on. */
+function Overtaken({ now, onMine, onTheirs }: { now: Take; onMine: () => void; onTheirs: () => void }) {
+  const said: [string, string][] = [
+    ["Take", now.note.name],
+    ["Part", now.note.part ?? ""],
+    ["Controls", (now.note.controls ?? []).map((c) => `${c.name} ${c.value}`).join(", ")],
+    ["Measured peak", now.note.measured_peak == null ? "" : `${now.note.measured_peak} dBFS`],
+    ["Notes", now.note.notes ?? ""],
+  ];
+  return (
+    <section aria-label="Changed in another window" role="alert" className="grid gap-3 p-5">
+      <h1 className="text-[19px] font-bold">Take {now.number} was changed in another window</h1>
+      <p>Nothing of yours is lost, and nothing of theirs is overwritten yet. It says now:</p>
+      <dl className="grid grid-cols-[130px_1fr] gap-y-1">
+        {said.map(([name, value]) => (
+          <div key={name} className="contents">
+            <dt className="text-ink-2">{name}</dt>
+            <dd className="font-semibold whitespace-pre-wrap">{value || "nothing"}</dd>
+          </div>
+        ))}
+      </dl>
+      <div className="flex flex-wrap gap-2">
+        <Button look="main" onClick={onTheirs}>
+          Go on with theirs
+        </Button>
+        <Button onClick={onMine}>Go on with mine</Button>
+      </div>
+    </section>
+  );
+}
+
+/** Gives a take its audio, in place of what it had when it was looked at. */
+function attach(takeId: number, audio: File, replaced: string): Promise<Take> {
+  const query = new URLSearchParams({ name: audio.name, replaced });
+  return sendFile<Take>(`/api/takes/${takeId}/audio?${query.toString()}`, audio);
 }

@@ -27,6 +27,7 @@ from low_tide.core.gear.base import (
     Socket,
     Transfer,
     TypicalNames,
+    identity,
     once,
 )
 from low_tide.core.gear.line_out import LineOut
@@ -131,7 +132,7 @@ class Amp(Passive):
         ),
     ] = "valve"
     form: Annotated[Literal["head", "combo"], Spec("Form")] = "head"
-    inner_speaker: Annotated[str, Spec("Combo's own speaker (a cabinet)", le=64)] = ""
+    inner_speaker: Annotated[str, identity("Combo's own speaker (a cabinet)", "|")] = ""
     modes: Annotated[tuple[PowerMode, ...], Spec("Power modes", ge=1, le=8)] = (PowerMode(),)
     taps: Annotated[tuple[Tap, ...], Spec("Taps", ge=1, le=6)] = (Tap(),)
     tap_choice: Annotated[

@@ -6,10 +6,11 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from math import inf
-from typing import Annotated, Literal, Protocol, TypeAlias, TypeVar
+from typing import Annotated, Any, Literal, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 
+from low_tide.core.gear.ids import ID
 from low_tide.core.heat import Thermal
 from low_tide.core.impedance import DriverModel, MeasuredCurve, driver_impedance, typical_driver
 from low_tide.core.lumped import Lumped, Resistor, Scaled, Tabled
@@ -325,7 +326,15 @@ class Passive:
 
 
 Name: TypeAlias = Annotated[str, Spec("Name", ge=1, le=80)]
-Identity: TypeAlias = Annotated[str, Spec("Id", ge=1, le=64)]
+
+
+def identity(label: str, others: str = "", **more: Any) -> Spec:
+    """What the id of some gear means in a field. `others`: what may stand there beside, as `|` and an expression."""
+    wanted = "1 to 64 small letters, digits and hyphens, the first of them no hyphen"
+    return Spec(label, ge=None if others else 1, le=64, pattern=ID + others, wanted=wanted, **more)
+
+
+Identity: TypeAlias = Annotated[str, identity("Id")]
 Notes: TypeAlias = Annotated[str, Spec("Notes", le=4000)]
 Ohms: TypeAlias = Annotated[float, Spec("Impedance", "Ω", 1, 64)]
 TypicalNames: TypeAlias = Annotated[tuple[str, ...], Spec("Typical, not measured", le=60)]

@@ -22,7 +22,7 @@ from low_tide.core.acoustics import (
     room_constants,
     single_number,
 )
-from low_tide.core.gear.base import Identity, Name, Notes, Passive, Socket, TypicalNames, once
+from low_tide.core.gear.base import Identity, Name, Notes, Passive, Socket, TypicalNames, identity, once
 from low_tide.core.response import Real
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
@@ -130,8 +130,8 @@ class Partition(Surrounding):
     kind: Literal["partition"] = "partition"
     notes: Notes = ""
     typical: TypicalNames = ()
-    between: Annotated[str, Spec("From room", le=64, refers="room")] = ""
-    other: Annotated[str, Spec("To room", le=64, refers="room", help="Left out: to the open.")] = ""
+    between: Annotated[str, identity("From room", "|", refers="room")] = ""
+    other: Annotated[str, identity("To room", "|", refers="room", help="Left out: to the open.")] = ""
     surfaces: Annotated[tuple[Surface, ...], Spec("Parts", ge=1, le=8)] = (Surface(),)
     archived: Annotated[bool, Spec("Archived")] = False
 
@@ -206,7 +206,7 @@ class Place(Surrounding):
     kind: Literal["place"] = "place"
     notes: Notes = ""
     typical: TypicalNames = ()
-    room: Annotated[str, Spec("In", le=64, refers="room", help="Left out: in the open.")] = ""
+    room: Annotated[str, identity("In", "|", refers="room", help="Left out: in the open.")] = ""
     distance: Annotated[
         float,
         Spec("Distance", "m", 0.1, 5000, help="From the cabinet in the same room; in the open, from the wall."),

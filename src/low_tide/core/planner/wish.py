@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Literal, TypeAlias
 
+from low_tide.core.gear.base import identity
 from low_tide.core.hookup import Hookup
 from low_tide.core.spec import Spec
 
@@ -53,8 +54,8 @@ class Wish:
     goal: Annotated[Goal, Spec("Goal", names={info.id: info.name for info in GOALS})] = "silent"
     down_db: Annotated[float, Spec("Down by", "dB", 0, 60)] = 12.0
     line: Annotated[bool, Spec("And a line to the desk")] = True
-    amp: Annotated[str, Spec("Amp", le=64)] = ""
-    cabinet: Annotated[str, Spec("Cabinet", le=64)] = ""
+    amp: Annotated[str, identity("Amp", "|")] = ""
+    cabinet: Annotated[str, identity("Cabinet", "|")] = ""
 
     def wanted_db(self) -> float | None:
         """dB down at the speaker; None where no certain level is wished for."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Annotated, Any, Generic, TypeVar
 
 from flask import Response, current_app
@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, RootModel
 
 from low_tide.app.bench import BenchState
 from low_tide.store.home import Home
+from low_tide.store.models import database
 
 Root = TypeVar("Root")
 
@@ -38,6 +39,12 @@ class HookupPath(Model):
 
 class SearchQuery(Model):
     search: Annotated[str, Field(max_length=200)] = ""
+
+
+class SavesQuery(Model):
+    """How often the record had been saved when it was looked at; one saved since is refused. Left out: any."""
+
+    saves: int | None = None
 
 
 class BenchOut(Whole[BenchState]):
@@ -99,6 +106,21 @@ def reply_root(model: type[BaseModel], value: Any, status: int = 200) -> Respons
     return reply(model, {"root": value}, status)
 
 
-def download(data: str | bytes, name: str, mimetype: str) -> Response:
+def _attachment(name: str) -> dict[str, str]:
     safe = "".join(c if c.isalnum() or c in "-_." else "-" for c in name)
-    return Response(data, mimetype=mimetype, headers={"Content-Disposition": f'attachment; filename="{safe}"'})
+    return {"Content-Disposition": f'attachment; filename="{safe}"'}
+
+
+def streamed(pieces: Iterable[str], name: str, mimetype: str, first: str = "") -> Response:
+    """A download that is read from the store while it is sent, all of it as it stands at the beginning."""
+
+    def sent() -> Iterator[str]:
+        with database.reading():
+            yield first
+            yield from pieces
+
+    return Response(sent(), mimetype=mimetype, headers=_attachment(name))
+
+
+def download(data: str | bytes, name: str, mimetype: str) -> Response:
+    return Response(data, mimetype=mimetype, headers=_attachment(name))

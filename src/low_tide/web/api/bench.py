@@ -20,6 +20,7 @@ from low_tide.web.api.base import (
     BenchOut,
     HookupPath,
     Model,
+    SavesQuery,
     SearchQuery,
     Strict,
     Whole,
@@ -157,8 +158,8 @@ def hookup_get(path: HookupPath) -> Response:
 
 
 @api.delete("/hookups/<hookup_id>", responses={204: None})
-def hookup_archive(path: HookupPath) -> Response:
-    bench.archive(path.hookup_id)
+def hookup_archive(path: HookupPath, query: SavesQuery) -> Response:
+    bench.archive(path.hookup_id, query.saves)
     return Response(status=204)
 
 
@@ -233,5 +234,5 @@ def hookup_impedance(path: HookupPath, query: ResponseQuery) -> Response:
 
 
 @api.post("/hookups/<hookup_id>/unpin", responses={200: BenchOut})
-def hookup_unpin(path: HookupPath) -> Response:
-    return reply_root(BenchOut, bench.unpin(path.hookup_id))
+def hookup_unpin(path: HookupPath, query: SavesQuery) -> Response:
+    return reply_root(BenchOut, bench.unpin(path.hookup_id, query.saves))

@@ -13,7 +13,7 @@ from low_tide.core.checks import REGISTRY
 from low_tide.core.gear import KINDS, Surrounding
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import adapter
-from low_tide.web.api.base import Model, SearchQuery, Whole, api, reply
+from low_tide.web.api.base import Model, SavesQuery, SearchQuery, Whole, api, reply
 
 
 class PreferencesBody(Whole[Preferences]):
@@ -52,7 +52,10 @@ class Found(Model):
 
 
 class PreferencesOut(Model):
+    """`saves` must come back with a change."""
+
     preferences: Preferences
+    saves: int
     form: dict[str, Any]
 
 
@@ -76,12 +79,13 @@ def about() -> Response:
 @api.get("/preferences", responses={200: PreferencesOut})
 def get_preferences() -> Response:
     form = adapter(Preferences).json_schema()
-    return reply(PreferencesOut, {"preferences": schools.preferences(), "form": form})
+    chosen, saves = schools.counted()
+    return reply(PreferencesOut, {"preferences": chosen, "saves": saves, "form": form})
 
 
 @api.put("/preferences", responses={200: PreferencesOut})
-def put_preferences(body: PreferencesBody) -> Response:
-    schools.choose(request.get_json())
+def put_preferences(query: SavesQuery, body: PreferencesBody) -> Response:
+    schools.choose(request.get_json(), query.saves)
     return get_preferences()
 
 

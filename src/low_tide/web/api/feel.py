@@ -13,6 +13,7 @@ from low_tide.app.audition import Rendered, RenderProgress, Source
 from low_tide.app.errors import Refusal
 from low_tide.app.feel import Corrected, FeelState
 from low_tide.core.feel import RESISTOR, PadSet
+from low_tide.core.gear.base import identity
 from low_tide.core.spec import Spec
 from low_tide.web.api.base import HookupPath, Model, Strict, Whole, api, download, home, reply_root
 
@@ -35,7 +36,7 @@ class FeelQuery(AmpQuery):
 
 
 class PadQuery(AmpQuery):
-    pad: Annotated[str, Spec("Attenuator", ge=1, le=64)]
+    pad: Annotated[str, identity("Attenuator")]
     cabinet: LoadId
 
 

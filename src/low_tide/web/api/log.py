@@ -12,7 +12,19 @@ from low_tide.app import log
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
 from low_tide.core.spec import Spec
 from low_tide.store.home import AUDIO_TYPES
-from low_tide.web.api.base import BenchOut, Model, Strict, Whole, api, download, home, reply, reply_root
+from low_tide.web.api.base import (
+    BenchOut,
+    Model,
+    SavesQuery,
+    Strict,
+    Whole,
+    api,
+    download,
+    home,
+    reply,
+    reply_root,
+    streamed,
+)
 
 
 class TakePath(Model):
@@ -35,7 +47,10 @@ class LogQuery(Model):
 
 
 class AudioQuery(Model):
+    """What the file is called, and the audio it is to take the place of: empty for none, left out for any."""
+
     name: Annotated[str, Field(max_length=300)] = "take"
+    replaced: Annotated[str | None, Field(max_length=80)] = None
 
 
 class NoteBody(Whole[TakeNote]):
@@ -111,13 +126,13 @@ def take_get(path: TakePath) -> Response:
 
 
 @api.put("/takes/<int:take_id>", responses={200: TakeOut})
-def take_edit(path: TakePath, body: NoteBody) -> Response:
-    return reply_root(TakeOut, log.edit_take(path.take_id, request.get_json()))
+def take_edit(path: TakePath, query: SavesQuery, body: NoteBody) -> Response:
+    return reply_root(TakeOut, log.edit_take(path.take_id, request.get_json(), query.saves))
 
 
 @api.delete("/takes/<int:take_id>", responses={204: None})
-def take_delete(path: TakePath) -> Response:
-    log.delete_take(home(), path.take_id)
+def take_delete(path: TakePath, query: SavesQuery) -> Response:
+    log.delete_take(home(), path.take_id, query.saves)
     return Response(status=204)
 
 
@@ -128,7 +143,7 @@ def take_snapshot(path: TakePath) -> Response:
 
 @api.post("/takes/<int:take_id>/audio", responses={200: TakeOut})
 def take_attach(path: TakePath, query: AudioQuery) -> Response:
-    return reply_root(TakeOut, log.attach(home(), path.take_id, query.name, request.stream))
+    return reply_root(TakeOut, log.attach(home(), path.take_id, query.name, request.stream, query.replaced))
 
 
 @api.get("/takes/<int:take_id>/audio")
@@ -146,13 +161,12 @@ def take_recall(path: TakePath) -> Response:
 
 @api.get("/log.csv")
 def log_csv(query: LogQuery) -> Response:
-    return download("\ufeff" + log.export_csv(query.session), "low-tide-log.csv", "text/csv")
+    return streamed(log.export_csv(query.session), "low-tide-log.csv", "text/csv", "\ufeff")
 
 
 @api.get("/log.json")
 def log_json(query: LogQuery) -> Response:
-    text = json.dumps(log.export_json(query.session), ensure_ascii=False, indent=1)
-    return download(text, "low-tide-log.json", "application/json")
+    return streamed(log.export_json(query.session), "low-tide-log.json", "application/json")
 
 
 @api.get("/lines", responses={200: LineList})

@@ -13,6 +13,7 @@ from low_tide.app.readings import Ears, ReadingState
 from low_tide.core.acoustics import Weighting
 from low_tide.core.calibration import Pair
 from low_tide.core.gear.attenuator import Mark
+from low_tide.core.gear.base import identity
 from low_tide.core.heat import Fit
 from low_tide.core.spec import Spec
 from low_tide.stand_ins.meter import Shown
@@ -21,7 +22,7 @@ from low_tide.web.api.base import HookupPath, Model, Strict, Whole, api, downloa
 Decibels = Annotated[float, Spec("Level", "dBA", 0, 140)]
 
 
-PlaceId = Annotated[str, Spec("Place", ge=1, le=64)]
+PlaceId = Annotated[str, identity("Place")]
 
 
 class ReadingPath(Model):
@@ -58,7 +59,7 @@ class MeterBody(Strict):
 
 
 class ThermometerBody(Strict):
-    unit: Annotated[str, Spec("Box", ge=1, le=64)]
+    unit: Annotated[str, identity("Box")]
     minutes: Annotated[float, Spec("After", "min", 0, 1440)]
 
 
@@ -69,7 +70,7 @@ class Celsius(Model):
 class ListenBody(Strict):
     """A stretch of listening, at a place or in headphones; `at` is a local time, now where it is left out."""
 
-    what: Annotated[str, Spec("Where", ge=1, le=64)]
+    what: Annotated[str, identity("Where")]
     level: Annotated[float, Spec("Level", "dBA", 30, 140)]
     minutes: Annotated[float, Spec("Listened", "min", 0.1, 1440)]
     at: Annotated[str, Spec("When", le=40)] = ""

@@ -1,0 +1,50 @@
+"""The words of every take, kept in an index of their own: found at once however long the log has grown.
+
+The index holds nothing that the takes do not say themselves. It is no part of a backup, and is made anew where it is
+missing.
+"""
+
+from __future__ import annotations
+
+from peewee import SQL
+
+from low_tide.store.models import Database, TakeRow
+
+INDEX = "take_words"
+COLUMNS = "name, part, notes, hookup_name"
+
+
+def make_if_missing(database: Database) -> None:
+    """Make the index from the takes where there is none."""
+    with database.atomic():
+        if INDEX not in database.get_tables():
+            database.execute_sql(f"CREATE VIRTUAL TABLE {INDEX} USING fts5({COLUMNS}, prefix='1 2 3')")
+            database.execute_sql(f"INSERT INTO {INDEX} (rowid, {COLUMNS}) SELECT id, {COLUMNS} FROM take")
+
+
+def keep(take_id: int) -> None:
+    """Bring the words of a take up to date, in the transaction that changed them."""
+    database: Database = TakeRow._meta.database
+    forget(take_id)
+    sql = f"INSERT INTO {INDEX} (rowid, {COLUMNS}) SELECT id, {COLUMNS} FROM take WHERE id = ?"
+    database.execute_sql(sql, (take_id,))
+
+
+def forget(take_id: int) -> None:
+    """Take the words of a take out."""
+    TakeRow._meta.database.execute_sql(f"DELETE FROM {INDEX} WHERE rowid = ?", (take_id,))
+
+
+def wanted(search: str) -> str:
+    """What to ask the index for: every word begins some word of the take. Nothing is found where a search has none.
+
+    Each is quoted, so that nothing in it is taken for an operator.
+    """
+    words = "".join(c if c.isprintable() else " " for c in search).split()
+    quoted = ['"' + word.replace('"', '""') + '"*' for word in words if any(c.isalnum() for c in word)]
+    return " ".join(quoted) or '""'
+
+
+def matching(asked: str) -> SQL:
+    """The ids of the takes that have what `wanted` asks for, as a subquery."""
+    return SQL(f"(SELECT rowid FROM {INDEX} WHERE {INDEX} MATCH ?)", (asked,))
