@@ -28,7 +28,7 @@ def _home_folder() -> Path:
 
 def _port() -> int:
     given = os.environ.get("LOW_TIDE_PORT", str(DEFAULT_PORT))
-    if not given.isdigit() or int(given) > 65535:
+    if not (given.isascii() and given.isdigit()) or len(given) > 5 or int(given) > 65535:
         raise SystemExit(f"LOW_TIDE_PORT: “{given}” is not a port from 0 to 65535.")
     return int(given)
 
@@ -36,8 +36,9 @@ def _port() -> int:
 def _serve(folder: Path, demo: bool) -> int:
     from waitress.server import create_server
 
+    from low_tide.app.log import settle
     from low_tide.store.files import open_home
-    from low_tide.store.home import StoreError, alone, clear_leftovers
+    from low_tide.store.home import alone, clear_leftovers
     from low_tide.web.security import BODY_LIMIT
     from low_tide.web.server import create_app
 
@@ -52,13 +53,10 @@ def _serve(folder: Path, demo: bool) -> int:
         print(taken, file=sys.stderr)
         return 1
     with contextlib.ExitStack() as held:
-        try:
-            held.enter_context(alone(folder))
-            home = open_home(folder)
-            clear_leftovers(home)
-        except StoreError as error:
-            print(error, file=sys.stderr)
-            return 1
+        held.enter_context(alone(folder))
+        home = open_home(folder)
+        settle(home)
+        clear_leftovers(home)
         if demo:
             from low_tide.demo.fill import fill
 
@@ -86,12 +84,13 @@ def demo(_: argparse.Namespace) -> int:
 
 def _read(file: str) -> tuple[object, object] | None:
     from low_tide.core.hookup import HookupError
-    from low_tide.formats.documents import read_hookup_file
+    from low_tide.formats.documents import MOST_BYTES, read_hookup_file
     from low_tide.formats.sentences import FormatError
 
     try:
-        data = sys.stdin.buffer.read() if file == "-" else Path(file).read_bytes()
-        return read_hookup_file(data)
+        # One byte more than may be, so that a file without end is told and not read.
+        with sys.stdin.buffer if file == "-" else Path(file).open("rb") as source:
+            return read_hookup_file(source.read(MOST_BYTES + 1))
     except OSError as error:
         print(f"{file}: {error.strerror}.", file=sys.stderr)
     except (FormatError, HookupError) as error:
@@ -177,26 +176,18 @@ def example(args: argparse.Namespace) -> int:
 
 
 def backup(args: argparse.Namespace) -> int:
-    from low_tide.store import backups, files, home
+    from low_tide.store.backups import backup
+    from low_tide.store.home import home_at
 
-    try:
-        size = backups.backup(files.open_home(_home_folder()), Path(args.file))
-    except (home.StoreError, OSError) as error:
-        print(f"No backup was written: {error}", file=sys.stderr)
-        return 1
+    size = backup(home_at(_home_folder()), Path(args.file))
     print(f"{args.file}: {size / 1e6:.1f} MB")
     return 0
 
 
 def restore(args: argparse.Namespace) -> int:
-    from low_tide.store import backups, files, home
+    from low_tide.store.restoring import restore
 
-    try:
-        kept = backups.restore(_home_folder(), Path(args.file))
-        files.open_home(_home_folder())
-    except (home.StoreError, OSError) as error:
-        print(f"Nothing was changed: {error}", file=sys.stderr)
-        return 1
+    kept = restore(_home_folder(), Path(args.file))
     print("Restored." + (f" What was there before is in {kept}" if kept else ""))
     return 0
 
@@ -205,9 +196,9 @@ def parser() -> argparse.ArgumentParser:
     top = argparse.ArgumentParser(prog="low-tide", description="Valve amps into load boxes: planned, judged, run.")
     commands = top.add_subparsers(required=True, metavar="COMMAND")
 
-    def command(name: str, run: object, help: str) -> argparse.ArgumentParser:
+    def command(name: str, run: object, help: str, failed: str = "") -> argparse.ArgumentParser:
         added = commands.add_parser(name, help=help, description=help)
-        added.set_defaults(run=run)
+        added.set_defaults(run=run, failed=failed)
         return added
 
     command("serve", serve, "Serve your own data on this machine.")
@@ -222,14 +213,28 @@ def parser() -> argparse.ArgumentParser:
     examples = command("example", example, "Print one of the lightship's hook-ups as a file.")
     examples.add_argument("name", nargs="?")
     examples.add_argument("--list", action="store_true", help="list their names")
-    command("backup", backup, "Write all your data into one ZIP.").add_argument("file")
-    command("restore", restore, "Put a backup in place; what was there is kept beside it.").add_argument("file")
+    backups = command("backup", backup, "Write all your data into one ZIP.", "No backup was written. ")
+    backups.add_argument("file")
+    about = "Put a backup in place; what was there is kept beside it."
+    command("restore", restore, about, "Nothing was changed. ").add_argument("file")
     return top
 
 
 def main(argv: list[str] | None = None) -> int:
     args = parser().parse_args(argv)
-    code: int = args.run(args)
+    try:
+        code: int = args.run(args)
+        sys.stdout.flush()
+    except BrokenPipeError:  # whoever read the output has had enough of it
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 1
+    except Exception as error:
+        from low_tide.store.troubles import TROUBLES, trouble
+
+        if not isinstance(error, TROUBLES):
+            raise
+        print(f"{args.failed}{trouble(error).said}", file=sys.stderr)
+        return 1
     return code
 
 

@@ -55,7 +55,17 @@ def line(what: str, value: float, unit: str, aim: str = "") -> None:
     print(f"{what:62} {value:9.1f} {unit:8} {aim}")
 
 
-NOT_ON_IT = ("Locker", "Log", "RunSheet", "Impedance", "Loudness", "LoadFeel", "FrequencyChart", "LineChart")
+NOT_ON_IT = (
+    "YourData",
+    "Locker",
+    "Log",
+    "RunSheet",
+    "Impedance",
+    "Loudness",
+    "LoadFeel",
+    "FrequencyChart",
+    "LineChart",
+)
 """Parts of the script that are fetched only when they are gone to."""
 
 

@@ -21,11 +21,12 @@ from low_tide.app import bench, locker, log
 from low_tide.core.changes import SetControl
 from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
-from low_tide.store import backups
-from low_tide.store.backups import backup, restore
+from low_tide.store import restoring
+from low_tide.store.backups import backup
 from low_tide.store.files import open_home
 from low_tide.store.home import POINTER, Home, StoreError, clear_leftovers
 from low_tide.store.models import database
+from low_tide.store.restoring import restore
 from tests.conftest import Server
 
 
@@ -178,7 +179,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
 ) -> None:
     backup(lightship, tmp_path / "kept.zip")
     database.close()
-    real, calls = backups.sync, [0]
+    real, calls = restoring.sync, [0]
 
     def fails(path: Path) -> None:
         calls[0] += 1
@@ -187,7 +188,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
         real(path)
 
     with monkeypatch.context() as patch:
-        patch.setattr(backups, "sync", fails)
+        patch.setattr(restoring, "sync", fails)
         with contextlib.suppress(OSError):
             restore(lightship.folder, tmp_path / "kept.zip")
     again = open_home(lightship.folder)
@@ -214,7 +215,7 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
     locker.add({"kind": "lead", "name": "Later lead"})
     database.close()
     where, _, name = step.rpartition(".")
-    module = os if where == "os" else backups
+    module = os if where == "os" else restoring
     real, calls = getattr(module, name), [0]
 
     def dies(*args: Any, **kwargs: Any) -> Any:
@@ -226,7 +227,7 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
     with monkeypatch.context() as patch:
         patch.setattr(module, name, dies)
         # Nothing is cleared up by a process that is gone.
-        patch.setattr(backups, "remove", lambda path: None)
+        patch.setattr(restoring, "remove", lambda path: None)
         with contextlib.suppress(Killed):
             restore(lightship.folder, target)
     again = open_home(lightship.folder)

@@ -26,10 +26,11 @@ from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import dump, load_hookup, load_unit, read_hookup_file, write_hookup_file
 from low_tide.formats.sentences import FormatError
 from low_tide.store import take_words
-from low_tide.store.backups import MIGRATIONS, backup
+from low_tide.store.backups import backup
 from low_tide.store.files import open_home
 from low_tide.store.home import Home, mark_unsettled
 from low_tide.store.models import GearRow, HookupRow, TakeRow, database
+from low_tide.store.schema import MIGRATIONS
 
 QUIET = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 ODD = "Caisson 120\n.shell touch /tmp/x"

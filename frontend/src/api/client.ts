@@ -19,6 +19,23 @@ export type End = Schemas["End"];
 
 export const api = createClient<paths>({ baseUrl: "" });
 
+const DATA = "Low-Tide-Data";
+let seen: string | null = null;
+
+/** Headers that say which data this page was read from: what a backup took the place of is not written into. */
+export const ofTheseData = (): Record<string, string> => (seen === null ? {} : { [DATA]: seen });
+
+api.use({
+  onRequest({ request }) {
+    if (seen !== null) request.headers.set(DATA, seen);
+    return request;
+  },
+  onResponse({ response }) {
+    seen ??= response.headers.get(DATA);
+    return undefined;
+  },
+});
+
 /** A refusal from the server, in its own sentences. */
 export class Refusal extends Error {
   readonly status: number;
@@ -73,11 +90,13 @@ export async function sendFile<T>(url: string, file: Blob): Promise<T> {
     throw UNREADABLE;
   }
   return answer<T>(
-    fetch(url, { method: "POST", body, headers: { "content-type": "application/octet-stream" } }).then(
-      async (response) => {
-        const told = await response.json().catch(() => undefined);
-        return response.ok ? { data: told as T, response } : { error: told, response };
-      },
-    ),
+    fetch(url, {
+      method: "POST",
+      body,
+      headers: { "content-type": "application/octet-stream", ...ofTheseData() },
+    }).then(async (response) => {
+      const told = await response.json().catch(() => undefined);
+      return response.ok ? { data: told as T, response } : { error: told, response };
+    }),
   );
 }

@@ -1,5 +1,5 @@
-import { Settings2 } from "lucide-react";
-import { useRef, useState } from "react";
+import { HardDrive, Settings2 } from "lucide-react";
+import { lazy, Suspense, useRef, useState } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
 import { SECTIONS } from "../sections";
 import { Key } from "./controls";
@@ -8,7 +8,9 @@ import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
 import { PreferencesSheet, usePreferences } from "./Preferences";
 
-type Open = "find" | "keys" | "preferences" | null;
+const YourData = lazy(() => import("./YourData"));
+
+type Open = "find" | "keys" | "data" | "preferences" | null;
 
 function Wordmark() {
   return (
@@ -94,6 +96,15 @@ export function Shell() {
           </button>
           <button
             type="button"
+            aria-label="Your data"
+            title="Your data: back up, restore"
+            onClick={() => setOpen("data")}
+            className="rounded p-1 hover:bg-faint"
+          >
+            <HardDrive size={17} />
+          </button>
+          <button
+            type="button"
             aria-label="Preferences"
             onClick={() => setOpen("preferences")}
             className="rounded p-1 hover:bg-faint"
@@ -107,6 +118,11 @@ export function Shell() {
       </main>
       {open === "find" && <Find onClose={() => setOpen(null)} />}
       {open === "keys" && <KeyHelp onClose={() => setOpen(null)} />}
+      {open === "data" && (
+        <Suspense fallback={null}>
+          <YourData onClose={() => setOpen(null)} />
+        </Suspense>
+      )}
       {open === "preferences" && <PreferencesSheet onClose={() => setOpen(null)} />}
     </div>
   );

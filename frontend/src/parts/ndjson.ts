@@ -1,7 +1,7 @@
-import { Refusal, type Schemas } from "../api/client";
+import { ofTheseData, Refusal, type Schemas } from "../api/client";
 
-/** Asks for an answer that comes as lines of JSON, and hands each line on as it arrives. */
-export async function readLines<T>(
+/** Asks for an answer that comes as lines of JSON, and hands each line on as it arrives; a problem half-way is thrown. */
+export async function readLines<T extends { problem?: string | null }>(
   url: string,
   body: unknown,
   signal: AbortSignal,
@@ -9,7 +9,7 @@ export async function readLines<T>(
 ): Promise<void> {
   const response = await fetch(url, {
     method: "POST",
-    headers: { "content-type": "application/json" },
+    headers: { "content-type": "application/json", ...ofTheseData() },
     body: JSON.stringify(body),
     signal,
   });
@@ -23,6 +23,9 @@ export async function readLines<T>(
     if (done) return;
     const lines = (rest + value).split("\n");
     rest = lines.pop() ?? "";
-    for (const line of lines.filter(Boolean)) onLine(JSON.parse(line) as T);
+    for (const line of lines.filter(Boolean).map((text) => JSON.parse(text) as T)) {
+      if (line.problem) throw new Refusal(422, { title: "It was not finished", problems: [line.problem] });
+      onLine(line);
+    }
   }
 }

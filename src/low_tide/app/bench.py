@@ -30,6 +30,7 @@ from low_tide.core.slips import Slip, slips
 from low_tide.core.spectra import Spectra, spectra
 from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
+from low_tide.formats.sentences import FormatError
 from low_tide.formats.spice import write_netlist
 from low_tide.store.home import now
 from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
@@ -140,7 +141,7 @@ def rig_of(row: HookupRow, what_is_known: Known | None = None) -> Rig:
     try:
         rig = checked(load_hookup(_revision(row, row.current).doc), gear_for(row))
         return replace(rig, known=what_is_known or known())
-    except HookupError as error:
+    except (HookupError, FormatError) as error:
         raise Invalid(*error.problems) from None
 
 

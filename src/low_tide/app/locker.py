@@ -118,7 +118,10 @@ def listed(search: str = "", kind: str = "", archived: bool = False) -> list[Loc
     used, words = uses(), search.lower().split()
     found = []
     for row in query:
-        entry = _entry(row, used)
+        try:
+            entry = _entry(row, used)
+        except FormatError:
+            continue
         text = f"{row.name} {row.doc.get('notes', '')} {entry.unit.summary()} {KINDS[row.kind][1]}".lower()
         if all(word in text for word in words):
             found.append(entry)

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
+import sqlite3
 from pathlib import Path
 
 from peewee import DatabaseError
-from peewee_migrate import Router
 
-from low_tide.store import take_words
-from low_tide.store.backups import MIGRATIONS, backup, kept_as
+from low_tide.store.backups import keep_copy
 from low_tide.store.home import Home, StoreError, home_at
 from low_tide.store.models import database
-
-PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "full"}
+from low_tide.store.schema import bring_up_to_date, outstanding
 
 
 def open_home(folder: Path) -> Home:
@@ -24,25 +23,20 @@ def open_home(folder: Path) -> Home:
     try:
         home.audio.mkdir(parents=True, exist_ok=True)
         home.renders.mkdir(exist_ok=True)
+        fresh = not home.database.exists() or home.database.stat().st_size == 0
+        if fresh and (home.generation or any(home.audio.iterdir())):
+            raise StoreError(f"The database is gone from {home.data}; restore a backup.")
+        home.database.touch()
     except OSError as error:
         raise StoreError(f"The data folder {folder} cannot be used: {error.strerror}.") from None
-    fresh = not home.database.exists()
-    if not database.is_closed():
-        database.close()
-    database.init(home.database, pragmas=PRAGMAS)
+    database.lies_at(home.database)
     try:
-        database.connect()
-        router = Router(database, migrate_dir=MIGRATIONS)
-        known = {path.stem for path in MIGRATIONS.glob("[0-9]*.py")}
-        newer = [name for name in router.done if name not in known]
-        if newer:
-            raise StoreError("This data folder was written by a newer version; update the program.")
-        if router.diff:
-            if not fresh:
-                backup(home, kept_as(home, f"before-{router.diff[0]}"))
-            router.run()
-        take_words.make_if_missing(database)
-    except DatabaseError as error:
+        with contextlib.closing(sqlite3.connect(home.database)) as look:
+            todo = outstanding(look)
+        if todo and not fresh:
+            keep_copy(home, f"before-{todo[0]}")
+        bring_up_to_date(database)
+    except (DatabaseError, sqlite3.DatabaseError) as error:
         raise StoreError(f"The database in {folder} cannot be read ({error}); restore a backup.") from None
     finally:
         database.close()

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import contextlib
 import json
+import threading
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 from peewee import (
@@ -15,10 +17,13 @@ from peewee import (
     ForeignKeyField,
     IntegerField,
     Model,
+    OperationalError,
     SqliteDatabase,
     TextField,
 )
 
+PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "full", "trusted_schema": 0}
+PATIENCE_S = 20.0
 WRITES = ("INSERT", "UPDATE", "DELETE", "REPLACE")
 
 
@@ -28,11 +33,76 @@ class Database(SqliteDatabase):
 
     def __init__(self) -> None:
         super().__init__(None, lock_type="IMMEDIATE")
+        self._gate = threading.Condition()
+        self._opened = 0
+        self._alone: int | None = None
+
+    def lies_at(self, path: Path) -> None:
+        """Say where the database lies. It is there already: what is gone is not made anew unseen."""
+        if not self.is_closed():
+            self.close()
+        self.init(f"{path.absolute().as_uri()}?mode=rw", uri=True, pragmas=PRAGMAS)
+
+    def connect(self, reuse_if_open: bool = False) -> bool:
+        """Open this thread's connection. Waits while somebody has the database alone."""
+        if reuse_if_open and not self.is_closed():
+            return False
+        with self._gate:
+            me = threading.get_ident()
+            if not self._gate.wait_for(lambda: self._alone in (None, me), PATIENCE_S):
+                raise OperationalError("database is locked")
+            self._opened += 1
+        try:
+            opened: bool = super().connect(reuse_if_open)
+        except BaseException:
+            self._left()
+            raise
+        return opened
+
+    def close(self) -> bool:
+        closed: bool = super().close()
+        if closed:
+            self._left()
+        return closed
+
+    def _left(self) -> None:
+        with self._gate:
+            self._opened -= 1
+            self._gate.notify_all()
+
+    @contextlib.contextmanager
+    def alone(self) -> Iterator[None]:
+        """No other thread has a connection in it, or gets one before its end. OperationalError where some do not close
+        theirs in time."""
+        self.close()
+        with self._gate:
+            if not self._gate.wait_for(lambda: self._alone is None, PATIENCE_S):
+                raise OperationalError("database is locked")
+            self._alone = threading.get_ident()
+            if not self._gate.wait_for(lambda: self._opened == 0, PATIENCE_S):
+                self._alone = None
+                self._gate.notify_all()
+                raise OperationalError("database is locked")
+        try:
+            yield
+        finally:
+            self.close()
+            with self._gate:
+                self._alone = None
+                self._gate.notify_all()
 
     def execute_sql(self, sql: str, params: Any = None) -> Any:
         if sql.lstrip()[:7].upper().startswith(WRITES) and not self.in_transaction():
             raise RuntimeError("the database is written outside a transaction")
+        if sql.startswith("ROLLBACK") and not self.connection().in_transaction:
+            return None  # undone already, see `rollback`
         return super().execute_sql(sql, params)
+
+    def rollback(self) -> None:
+        """Undo what the transaction did. Where the disk failed SQLite has done so itself; asked again, it would answer
+        with an error that hides the one that counts."""
+        if self.connection().in_transaction:
+            super().rollback()
 
     @contextlib.contextmanager
     def reading(self) -> Iterator[None]:

@@ -5,14 +5,14 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterable, Sequence
 
-from flask import Flask, Response, make_response
-from peewee import OperationalError
+from flask import Flask, Response, make_response, request
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound, NotReady, Refusal, SwitchedOn
 from low_tide.core.hookup import HookupError
 from low_tide.formats.sentences import FormatError, sentences
+from low_tide.store.troubles import TROUBLES, trouble
 from low_tide.web.api.base import Problem, model_named
 
 STATUS: dict[type[Refusal], int] = {
@@ -23,6 +23,7 @@ STATUS: dict[type[Refusal], int] = {
     Invalid: 422,
     SwitchedOn: 423,
 }
+TROUBLE_STATUS = {"full": 507, "unusable": 422}
 WORDS = {413: "That is larger than 64 MiB, the most that is taken.", 404: "There is nothing at this address."}
 
 log = logging.getLogger(__name__)
@@ -44,6 +45,15 @@ def invalid_request(error: ValidationError) -> Response:
     return problem(422, Invalid.title, found.problems, fields)
 
 
+def troubled(error: Exception) -> Response:
+    """What the disk or the database cannot do."""
+    found = trouble(error)
+    if found.kind != "unusable":
+        log.warning("%s: %s", found.kind, error)
+    saved = [] if request.method in ("GET", "HEAD") else ["Nothing was saved."]
+    return problem(TROUBLE_STATUS.get(found.kind, 503), found.title, [found.said, *saved])
+
+
 def install(app: Flask) -> None:
     @app.errorhandler(Refusal)
     def refused(error: Refusal) -> Response:
@@ -58,10 +68,8 @@ def install(app: Flask) -> None:
     def impossible(error: HookupError) -> Response:
         return problem(422, "This hook-up cannot be", error.problems)
 
-    @app.errorhandler(OperationalError)
-    def busy(error: OperationalError) -> Response:
-        log.warning("database: %s", error)
-        return problem(503, "The database is busy", ["Nothing was saved. Try again in a moment."])
+    for kind in TROUBLES:
+        app.register_error_handler(kind, troubled)
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> Response:

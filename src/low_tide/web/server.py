@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from flask import Response, g, send_from_directory
+from flask import Response, g, request, send_from_directory
 from flask_openapi3 import Info, OpenAPI
 
 from low_tide import __version__
+from low_tide.app.errors import Conflict
 from low_tide.store.home import Home
 from low_tide.store.models import database
 from low_tide.web import problems, security
@@ -16,6 +17,15 @@ from low_tide.web.api.base import Problem
 
 STATIC = Path(__file__).with_name("static")
 UNBUILT = "The front end has not been built yet. Run: make build\n"
+
+
+DATA_HEADER = "Low-Tide-Data"
+"""Which data an answer rests on, and a request that names others is refused: a restore may come in between."""
+
+
+def _counted(app: OpenAPI) -> str:
+    home: Home = app.config["HOME_FOLDER"]
+    return home.generation or "first"
 
 
 def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI:
@@ -36,12 +46,24 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
 
     @app.before_request
     def connect() -> None:
-        database.connect(reuse_if_open=True)
+        if request.path.startswith("/api/"):
+            database.connect(reuse_if_open=True)
 
     @app.teardown_request
     def disconnect(_: BaseException | None) -> None:
         if not database.is_closed():
             database.close()
+
+    @app.before_request
+    def of_these_data() -> None:
+        seen = request.headers.get(DATA_HEADER)
+        if seen is not None and seen != _counted(app):
+            raise Conflict("A backup was put in place of the data this page was read from. Load the page again.")
+
+    @app.after_request
+    def say_which_data(response: Response) -> Response:
+        response.headers[DATA_HEADER] = _counted(app)
+        return response
 
     app.register_api(api)
 

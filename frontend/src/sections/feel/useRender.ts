@@ -27,8 +27,6 @@ export function useRender(hookup: string) {
         await readLines<Line>(`/api/hookups/${hookup}/feel/render`, body, control.signal, (line) => {
           if (line.progress) setProgress(line.progress);
           if (line.rendered) setRendered(line.rendered);
-          if (line.problem)
-            throw new Refusal(422, { title: "It cannot be rendered", problems: [line.problem] });
         });
       } catch (problem) {
         if (!control.signal.aborted) setError(problem instanceof Refusal ? problem : OFFLINE);

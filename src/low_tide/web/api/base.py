@@ -11,8 +11,10 @@ from flask_openapi3.utils import parse_parameters
 from pydantic import BaseModel, ConfigDict, Field, RootModel
 
 from low_tide.app.bench import BenchState
+from low_tide.app.errors import Refusal
 from low_tide.store.home import Home
 from low_tide.store.models import database
+from low_tide.store.troubles import TROUBLES, trouble
 
 Root = TypeVar("Root")
 
@@ -120,6 +122,26 @@ def streamed(pieces: Iterable[str], name: str, mimetype: str, first: str = "") -
             yield from pieces
 
     return Response(sent(), mimetype=mimetype, headers=_attachment(name))
+
+
+class Line(Model):
+    """One line of an answer that comes piece by piece; where it fails half-way, the last one says why."""
+
+    problem: str | None = None
+
+
+def json_lines(model: type[Line], found: Iterable[tuple[str, Any]]) -> Response:
+    """An answer as lines of JSON while it is worked out, each a field of the model and its value."""
+
+    def lines() -> Iterator[str]:
+        try:
+            for name, value in found:
+                yield model.model_construct(**{name: value}).model_dump_json() + "\n"
+        except (Refusal, *TROUBLES) as error:
+            said = str(error) if isinstance(error, Refusal) else trouble(error).said
+            yield model.model_construct(problem=said).model_dump_json() + "\n"
+
+    return Response(lines(), mimetype="application/x-ndjson")
 
 
 def download(data: str | bytes, name: str, mimetype: str) -> Response:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from flask import Response, request
@@ -19,6 +18,7 @@ from low_tide.formats.documents import ChangeDoc, read_hookup_file
 from low_tide.web.api.base import (
     BenchOut,
     HookupPath,
+    Line,
     Model,
     SavesQuery,
     SearchQuery,
@@ -26,6 +26,7 @@ from low_tide.web.api.base import (
     Whole,
     api,
     download,
+    json_lines,
     reply,
     reply_root,
 )
@@ -58,7 +59,7 @@ class GoalList(Model):
     goals: tuple[GoalInfo, ...]
 
 
-class FindLine(Model):
+class FindLine(Line):
     """One line of the answer to a wish: how far the search is, or, last, what it found."""
 
     progress: Progress | None = None
@@ -137,13 +138,7 @@ def goal_list() -> Response:
 def hookup_find(body: FindBody) -> Response:
     """Proposals for a wish, as lines of JSON while the search goes on; closing the connection stops it."""
     found = bench.find(body.wish, body.now)
-
-    def lines() -> Iterator[str]:
-        for each in found:
-            key = "answer" if isinstance(each, Answer) else "progress"
-            yield FindLine.model_construct(**{key: each}).model_dump_json() + "\n"
-
-    return Response(lines(), mimetype="application/x-ndjson")
+    return json_lines(FindLine, (("answer" if isinstance(each, Answer) else "progress", each) for each in found))
 
 
 @api.post("/hookups/import", responses={201: BenchOut})

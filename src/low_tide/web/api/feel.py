@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from flask import Response, request, send_file
@@ -10,12 +9,11 @@ from pydantic import Field
 
 from low_tide.app import audition, feel
 from low_tide.app.audition import Rendered, RenderProgress, Source
-from low_tide.app.errors import Refusal
 from low_tide.app.feel import Corrected, FeelState
 from low_tide.core.feel import RESISTOR, PadSet
 from low_tide.core.gear.base import identity
 from low_tide.core.spec import Spec
-from low_tide.web.api.base import HookupPath, Model, Strict, Whole, api, download, home, reply_root
+from low_tide.web.api.base import HookupPath, Line, Model, Strict, Whole, api, download, home, json_lines, reply_root
 
 LoadId = Annotated[str, Spec("Load", ge=1, le=160)]
 
@@ -60,12 +58,11 @@ class RenderBody(Strict):
     damping: Annotated[float | None, Spec("Damping factor", "", 0.02, 2000)] = None
 
 
-class RenderLine(Model):
-    """One line of a rendering: how far it is, what it made, or, where it fails half-way, why."""
+class RenderLine(Line):
+    """One line of a rendering: how far it is, or what it made."""
 
     progress: RenderProgress | None = None
     rendered: Rendered | None = None
-    problem: str | None = None
 
 
 class FeelOut(Whole[FeelState]):
@@ -122,16 +119,7 @@ def feel_source(query: SourceQuery) -> Response:
 def feel_render(path: HookupPath, body: RenderBody) -> Response:
     """A take through each choice, as lines of JSON while it goes on; closing the connection stops it."""
     made = audition.render(home(), path.hookup_id, body.choices, body.source, body.drive_db, body.amp, body.damping)
-
-    def lines() -> Iterator[str]:
-        try:
-            for each in made:
-                key = "rendered" if isinstance(each, Rendered) else "progress"
-                yield RenderLine.model_construct(**{key: each}).model_dump_json() + "\n"
-        except Refusal as refused:
-            yield RenderLine.model_construct(problem=str(refused)).model_dump_json() + "\n"
-
-    return Response(lines(), mimetype="application/x-ndjson")
+    return json_lines(RenderLine, (("rendered" if isinstance(each, Rendered) else "progress", each) for each in made))
 
 
 @api.get("/renders/<name>")

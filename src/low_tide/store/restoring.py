@@ -1,0 +1,221 @@
+"""Restoring a backup: read within bounds, checked and brought up to date before anything is touched, then put in
+place by one file."""
+
+from __future__ import annotations
+
+import contextlib
+import errno
+import os
+import secrets
+import shutil
+import sqlite3
+import tempfile
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from peewee import PeeweeException
+
+from low_tide.store.backups import MANIFEST, ask_free, keep_copy, stamp
+from low_tide.store.home import (
+    DATABASE,
+    GENERATION,
+    PART,
+    POINTER,
+    WORK,
+    Home,
+    StoreError,
+    alone,
+    clear_leftovers,
+    home_at,
+    is_audio_name,
+    remove,
+    sync,
+)
+from low_tide.store.models import Database
+from low_tide.store.schema import bring_up_to_date, fault
+
+GIBIBYTE = 1024**3
+MOST_BYTES = 8 * GIBIBYTE
+MOST_FILES = 200_000
+MOST_PACKED = 1000
+"""Nothing this program writes gets so many times smaller in a ZIP; what claims to is made to fill a disk."""
+DISK = {errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES, errno.EPERM, errno.EIO, errno.ENOENT, errno.EISDIR}
+"""What the disk itself answers; any other error in reading lies in the file that is read."""
+NO_BACKUP = "{} is not a backup this program can read."
+
+
+@dataclass(frozen=True)
+class Contents:
+    """What a backup or a data folder holds, counted; `newest`: when something was last written, empty for never."""
+
+    gear: int
+    hookups: int
+    sessions: int
+    takes: int
+    recordings: int
+    newest: str
+
+
+def contents(database: Path) -> Contents:
+    """Count what a database holds."""
+    counts = {
+        "gear": "select count(*) from gear",
+        "hookups": "select count(*) from hookup",
+        "sessions": "select count(*) from session",
+        "takes": "select count(*) from take",
+        "recordings": "select count(audio) from take",
+        "newest": "select coalesce(max(at), '') from (select max(updated) at from hookup union all"
+        " select max(updated) from gear union all select max(at) from take)",
+    }
+    with contextlib.closing(sqlite3.connect(f"{database.absolute().as_uri()}?mode=ro", uri=True)) as look:
+        return Contents(**{name: look.execute(query).fetchone()[0] for name, query in counts.items()})
+
+
+def look_into(folder: Path, source: Path, called: str) -> Contents:
+    """What a backup holds, its database checked as for a restore. StoreError where it cannot be put in place."""
+    with tempfile.TemporaryDirectory(dir=folder, prefix=WORK) as work:
+        there = Home(Path(work))
+        _unpack(source, there, called, only=DATABASE)
+        _check(there, called)
+        return contents(there.database)
+
+
+def restore(folder: Path, source: Path) -> Path | None:
+    """Put a backup in place of what is in a data folder that nobody else works in; see `put_in_place`."""
+    with alone(folder):
+        return put_in_place(folder, source, str(source))[1]
+
+
+def put_in_place(folder: Path, source: Path, called: str) -> tuple[Home, Path | None]:
+    """Put a backup in place of what is in a data folder; where it lies then, and where what was there is kept.
+
+    Everything is unpacked, checked and brought up to date first, in a folder of its own; then one file is replaced that
+    says which counts, so that a kill at any moment leaves the old or the new. Raises StoreError and changes nothing
+    where it is no backup. What is there may be missing, or nothing that can be read. Only for who has the folder alone.
+    """
+    home = _what_there_is(folder)
+    fresh = Home(folder, f"data-{secrets.token_hex(8)}")
+    fresh.audio.mkdir(parents=True)
+    try:
+        _unpack(source, fresh, called)
+        _check(fresh, called)
+        _bring_up_to_date(fresh, called)
+        kept = _put_by(home)
+        _point_at(fresh)
+    except BaseException:
+        # Whatever went wrong after the pointer was replaced: what counts by then is never taken away.
+        if not _counts(fresh):
+            remove(fresh.data)
+        raise
+    clear_leftovers(fresh)
+    return fresh, kept
+
+
+def _check(home: Home, called: str) -> None:
+    said = fault(home.database)
+    if said:
+        raise StoreError(f"The database inside {called} cannot be used: {said}")
+
+
+def _bring_up_to_date(home: Home, called: str) -> None:
+    database = Database()
+    database.lies_at(home.database)
+    try:
+        bring_up_to_date(database)
+    except StoreError as error:
+        raise StoreError(f"The database inside {called} cannot be used. {error}") from None
+    except (PeeweeException, ValueError, KeyError, TypeError):
+        raise StoreError(f"The database inside {called} cannot be used: some record in it cannot be read.") from None
+
+
+def _unpack(source: Path, into: Home, called: str, only: str = "") -> None:
+    try:
+        with zipfile.ZipFile(source) as archive:
+            for info in _members(archive, into, called):
+                if only in ("", info.filename):
+                    with archive.open(info) as packed, (into.data / info.filename).open("wb") as out:
+                        shutil.copyfileobj(packed, out, 1 << 20)
+    except StoreError:
+        raise
+    except OSError as error:
+        if error.errno in DISK:
+            raise
+        raise StoreError(NO_BACKUP.format(called)) from None
+    except (zipfile.BadZipFile, NotImplementedError, EOFError, ValueError, RuntimeError):
+        raise StoreError(NO_BACKUP.format(called)) from None
+
+
+def _counts(home: Home) -> bool:
+    try:
+        return home_at(home.folder) == home
+    except StoreError:
+        return False
+
+
+def _what_there_is(folder: Path) -> Home:
+    """The data that counts; where nothing says so any more, the newest that lies there."""
+    try:
+        return home_at(folder)
+    except StoreError:
+        found = [path for path in folder.iterdir() if GENERATION.fullmatch(path.name) and path.is_dir()]
+        newest = max(found, key=lambda path: path.stat().st_mtime, default=None)
+        return Home(folder, newest.name if newest else "")
+
+
+def _point_at(home: Home) -> None:
+    """From here on this generation counts: everything of it is on the disk before the one file that says so is."""
+    for path in (*home.data.rglob("*"), home.data, home.folder):
+        sync(path)
+    part = home.folder / (POINTER + PART)
+    part.write_text(home.generation + "\n", encoding="utf-8")
+    sync(part)
+    os.replace(part, home.folder / POINTER)
+    sync(home.folder)
+
+
+def _members(archive: zipfile.ZipFile, home: Home, called: str) -> Iterator[zipfile.ZipInfo]:
+    """What is to be unpacked: by names the program makes, and within what a disk can take."""
+    found = archive.infolist()
+    names = [info.filename for info in found]
+    if any(info.flag_bits & 1 for info in found):
+        raise StoreError(f"{called} is encrypted; a backup never is.")
+    if "manifest" not in names or DATABASE not in names or len(set(names)) < len(names):
+        raise StoreError(NO_BACKUP.format(called))
+    if len(found) > MOST_FILES:
+        raise StoreError(f"{called} holds {len(found)} files; a backup has at most {MOST_FILES}.")
+    strange = next((n for n in names if not (n in ("manifest", DATABASE) or _is_audio(n))), None)
+    if strange is not None:
+        raise StoreError(f"{called} holds “{strange[:80]}”, which no backup has.")
+    whole = sum(info.file_size for info in found)
+    if whole > MOST_BYTES:
+        raise StoreError(f"{called} unpacks to {whole / GIBIBYTE:.1f} GiB; a backup has at most 8 GiB.")
+    if any(info.file_size > MOST_PACKED * max(info.compress_size, 1024) for info in found):
+        raise StoreError(f"{called} is packed as no backup is, to fill a disk.")
+    ask_free(home.folder, whole, f"{called} unpacks to")
+    if archive.getinfo("manifest").file_size > 100 or archive.read("manifest").decode(errors="replace") != MANIFEST:
+        raise StoreError(NO_BACKUP.format(called))
+    yield from (info for info in found if info.filename != "manifest")
+
+
+def _is_audio(name: str) -> bool:
+    folder, _, file = name.rpartition("/")
+    return folder == "audio" and is_audio_name(file)
+
+
+def _put_by(home: Home) -> Path | None:
+    """A copy of what is there: a backup, or everything as it lies where that is no database any more."""
+    if not home.database.exists():
+        return None
+    try:
+        return keep_copy(home, f"before-restore-{stamp()}")
+    except sqlite3.DatabaseError:
+        home.backups.mkdir(parents=True, exist_ok=True)
+        target = home.backups / f"unreadable-{stamp()}-{secrets.token_hex(3)}"
+        target.mkdir()
+        for file in home.data.glob(f"{DATABASE}*"):
+            shutil.copyfile(file, target / file.name)
+        if home.audio.is_dir():
+            shutil.copytree(home.audio, target / home.audio.name, symlinks=True)
+        return target
