@@ -7,13 +7,14 @@ SCHEMA := frontend/src/api/generated/schema.ts
 PY_SOURCES := $(shell find src -name '*.py' 2>/dev/null)
 FRONT_SOURCES := $(shell find frontend/src frontend/public frontend/index.html -type f -not -path '*/generated/*' 2>/dev/null)
 
-.PHONY: help setup build demo run test lint types pytest bench mutants screenshots docs wheel clean
+.PHONY: help setup build demo run test lint types pytest bench attack mutants screenshots docs wheel clean
 
 help:
 	@echo "make demo         set up, build and serve the lightship (throwaway data)"
 	@echo "make run          serve your own data"
 	@echo "make test         set up and pass everything: lint, types, unit, API and browser tests"
 	@echo "make bench        measure and print timings"
+	@echo "make attack       kill, race, fill the disk, hold the API against its document; prints figures (half an hour)"
 	@echo "make mutants      how many small faults in the rules the tests notice"
 	@echo "make screenshots  take docs/screenshots anew from the lightship"
 	@echo "make docs         write the generated pages of docs/ anew"
@@ -66,6 +67,9 @@ test: lint pytest
 
 bench: build
 	$(BIN)/python -m tests.bench.run
+
+attack: build
+	$(BIN)/python -m tests.attack
 
 mutants: $(VENV)/.ready
 	$(BIN)/python tools/mutants.py

@@ -66,9 +66,10 @@ class Server:
         self.url = ""
         self.start()
 
-    def start(self) -> None:
-        env = {**os.environ, "LOW_TIDE_PORT": "0", "LOW_TIDE_HOME": str(self.folder)}
-        args = [sys.executable, "-m", "low_tide.cli", "serve"]
+    def start(self, dying: dict[str, str] | None = None) -> None:
+        """Start it; `dying` says at which step it is to be gone (tests/attack/dying.py)."""
+        env = {**os.environ, "LOW_TIDE_PORT": "0", "LOW_TIDE_HOME": str(self.folder), **(dying or {})}
+        args = [sys.executable, "-m", *(["tests.attack.dying"] if dying else ["low_tide.cli", "serve"])]
         self.process = subprocess.Popen(args, env=env, stdout=subprocess.PIPE, text=True)
         assert self.process.stdout
         line = self.process.stdout.readline()

@@ -39,7 +39,7 @@ def _serve(folder: Path, demo: bool) -> int:
     from low_tide.app.log import settle
     from low_tide.store.files import open_home
     from low_tide.store.home import alone, clear_leftovers
-    from low_tide.web.security import BODY_LIMIT
+    from low_tide.web.security import LIMITS
     from low_tide.web.server import create_app
 
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
@@ -63,7 +63,7 @@ def _serve(folder: Path, demo: bool) -> int:
             fill(home)
         app = create_app(home, demo)
         try:
-            server = create_server(app, host="127.0.0.1", port=port, threads=4, max_request_body_size=BODY_LIMIT + 1024)
+            server = create_server(app, host="127.0.0.1", port=port, **LIMITS)
         except OSError:
             print(taken, file=sys.stderr)
             return 1

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import struct
+import subprocess
+import sys
 from dataclasses import fields
 from pathlib import Path
 
@@ -159,3 +161,21 @@ def test_values_that_are_not_numbers(tmp_path: Path) -> None:
     path = written(tmp_path / "x.wav", np.array([0.1, np.nan, 0.2]), subtype="FLOAT")
     with pytest.raises(FormatError, match="not numbers"):
         measure(path)
+
+
+def test_silence_that_is_packed_small_fills_no_memory(tmp_path: Path) -> None:
+    path = tmp_path / "night.flac"
+    tick = np.zeros((960_000, 2), np.int16)
+    tick[::1000] = 10_000
+    with soundfile.SoundFile(path, "w", 96_000, 2, format="FLAC", subtype="PCM_16") as file:
+        for _ in range(18):
+            file.write(tick)
+    assert path.stat().st_size < 4_000_000
+    read = (
+        "import resource, sys; from pathlib import Path; from low_tide.formats.recording import measure, read_dry;"
+        " before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss;"
+        " [f(Path(sys.argv[1])) for f in (measure, read_dry)];"
+        " print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before)"
+    )
+    run = subprocess.run([sys.executable, "-c", read, str(path)], capture_output=True, text=True, check=True)
+    assert int(run.stdout) < 250_000  # kB; all of it at once would be 1.4 GB

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import os
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -16,7 +17,8 @@ from low_tide.demo.fill import encoded, take
 from low_tide.store.home import Home, audio_file
 from low_tide.store.models import SessionRow, TakeRow, database
 
-ROUNDS = 12
+ROUNDS = int(os.environ.get("ROUNDS", "12"))
+"""How often each race is run; `make attack` asks for many more."""
 
 
 def at_once(*doing: Callable[[], Any]) -> list[Any]:

@@ -362,7 +362,8 @@ def test_only_this_machine_and_this_page(client: FlaskClient, headers: dict, sta
 def test_another_site_cannot_read_or_keep_the_server_busy(
     client: FlaskClient, path: str, site: str, status: int
 ) -> None:
-    assert client.get(f"/api/{path}", headers={"Sec-Fetch-Site": site}).status_code == status
+    with client.get(f"/api/{path}", headers={"Sec-Fetch-Site": site}) as answer:
+        assert answer.status_code == status
 
 
 def test_another_site_cannot_write(client: FlaskClient) -> None:

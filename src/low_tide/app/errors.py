@@ -31,6 +31,12 @@ class Conflict(Refusal):
     title = "Changed elsewhere in the meantime"
 
 
+class Busy(Refusal):
+    """Too much is asked for at one time."""
+
+    title = "Busy"
+
+
 class InUse(Refusal):
     title = "Still in use"
 

@@ -183,11 +183,13 @@ def duplicate(gear_id: str) -> LockerEntry:
         return add({**row.doc, "id": new_id(name), "name": name, "archived": False})
 
 
-def delete(gear_id: str) -> None:
+def delete(gear_id: str, revision: int | None = None) -> None:
     """Delete a unit for good. One that a hook-up uses, or used in a state it can come back to, is refused: archive it
-    instead."""
+    instead. So is one changed since `revision` (None asks for no such care)."""
     with database.atomic():
         row = _row(gear_id)
+        if revision is not None and row.revision != revision:
+            raise Conflict(f"{row.name} was changed in another window. Look at it as it is now.")
         used = uses().get(gear_id)
         if used:
             raise InUse(f"{row.name} is used in {', '.join(used)}. Archive it, or take it out there first.")

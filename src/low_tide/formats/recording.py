@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 from collections.abc import Iterator
 from itertools import chain, pairwise
-from math import gcd
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -126,22 +125,27 @@ def measure(path: Path) -> tuple[Measures, str]:
 
 
 def read_dry(path: Path) -> NDArray[np.float64]:
-    """A direct track as one channel at 48 kHz, peaks at 1, for rendering. FormatError where it cannot serve."""
-    from scipy.signal import resample_poly
+    """A direct track as one channel at 48 kHz, peaks at 1, for rendering. FormatError where it cannot serve.
+
+    Made one channel and brought to its rate block by block, so that what is packed small fills no memory.
+    """
+    import soxr
 
     with _opened(path) as file:
         rate, _ = _checked(file, DRY_RATES, DRY_LONGEST_S)
-    samples = np.concatenate(list(_blocks(path)))
-    if len(samples) < rate:
-        count = len(samples)
+    stream, count, peak = soxr.ResampleStream(rate, RATE, 1, dtype="float32"), 0, 0.0
+    pieces: list[NDArray[np.float32]] = []
+    for block in _blocks(path):
+        mono = block.mean(axis=1, dtype=np.float32)
+        count, peak = count + len(mono), max(peak, float(np.abs(mono).max()))
+        pieces.append(stream.resample_chunk(mono))
+    if count < rate:
         how = "one sample" if count == 1 else f"{count / rate:.2g} s"
         raise FormatError([f"Length: {how} is under the least that can be rendered, 1 s."])
-    mono = samples.astype(np.float64).mean(axis=1)
-    peak = float(np.abs(mono).max())
     if peak < SILENT:
         raise FormatError(["There is nothing to hear in this file: it is silent."])
-    common = gcd(RATE, rate)
-    return np.asarray(resample_poly(mono / peak, RATE // common, rate // common))
+    pieces.append(stream.resample_chunk(np.zeros(0, np.float32), last=True))
+    return np.concatenate(pieces, dtype=np.float64) / peak
 
 
 def write_wav(samples: NDArray[np.float64], rate: int, subtype: str = "PCM_24") -> bytes:

@@ -9,7 +9,7 @@ from flask import Flask, Response, make_response, request
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
-from low_tide.app.errors import Conflict, InUse, Invalid, NotFound, NotReady, Refusal, SwitchedOn
+from low_tide.app.errors import Busy, Conflict, InUse, Invalid, NotFound, NotReady, Refusal, SwitchedOn
 from low_tide.core.hookup import HookupError
 from low_tide.formats.sentences import FormatError, sentences
 from low_tide.store.troubles import TROUBLES, trouble
@@ -20,6 +20,7 @@ STATUS: dict[type[Refusal], int] = {
     Conflict: 409,
     InUse: 409,
     NotReady: 409,
+    Busy: 429,
     Invalid: 422,
     SwitchedOn: 423,
 }

@@ -12,6 +12,17 @@ from low_tide.formats.documents import read_json
 from low_tide.formats.sentences import FormatError
 
 BODY_LIMIT = 64 * 1024 * 1024
+LIMITS = {
+    "threads": 8,
+    "connection_limit": 400,
+    "channel_timeout": 20,
+    "cleanup_interval": 5,
+    "asyncore_use_poll": True,
+    "max_request_header_size": 32 * 1024,
+    "max_request_body_size": BODY_LIMIT + 1024,
+}
+"""What the server lends to any one who connects. Hundreds who connect and say nothing hold no thread, only a place, and
+lose it after so many seconds; places stay under what a system lends a process."""
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 SAFE = {"GET", "HEAD", "OPTIONS"}
 

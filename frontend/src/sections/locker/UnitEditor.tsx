@@ -59,7 +59,12 @@ export function UnitEditor({ kind, entry }: Props) {
     },
   });
   const remove = useMutation({
-    mutationFn: () => answer(api.DELETE("/api/gear/{gear_id}", path)),
+    mutationFn: () =>
+      answer(
+        api.DELETE("/api/gear/{gear_id}", {
+          params: { ...path.params, query: { revision: entry?.revision } },
+        }),
+      ),
     onSuccess: () => {
       settle();
       void go("/locker");

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
+import threading
 from collections.abc import Iterable, Iterator
-from typing import Annotated, Any, Generic, TypeVar
+from typing import Annotated, Any, Generic, TypeAlias, TypeVar
 
 from flask import Response, current_app
 from flask_openapi3 import APIBlueprint
@@ -11,7 +13,9 @@ from flask_openapi3.utils import parse_parameters
 from pydantic import BaseModel, ConfigDict, Field, RootModel
 
 from low_tide.app.bench import BenchState
-from low_tide.app.errors import Refusal
+from low_tide.app.errors import Busy, Refusal
+from low_tide.core.spec import Spec
+from low_tide.formats.documents import MOST_WHOLE
 from low_tide.store.home import Home
 from low_tide.store.models import database
 from low_tide.store.troubles import TROUBLES, trouble
@@ -43,10 +47,14 @@ class SearchQuery(Model):
     search: Annotated[str, Field(max_length=200)] = ""
 
 
+Count: TypeAlias = Annotated[int, Spec("Number", ge=0, le=MOST_WHOLE)]
+"""The number of a record, or of its changes."""
+
+
 class SavesQuery(Model):
     """How often the record had been saved when it was looked at; one saved since is refused. Left out: any."""
 
-    saves: int | None = None
+    saves: Count | None = None
 
 
 class BenchOut(Whole[BenchState]):
@@ -91,7 +99,20 @@ class Routes(APIBlueprint):
         self._undescribed = []
 
 
-api = Routes("api", __name__, url_prefix="/api", abp_responses={"4XX": Problem})
+api = Routes("api", __name__, url_prefix="/api", abp_responses={"4XX": Problem, "5XX": Problem})
+
+Described: TypeAlias = dict[int, type[BaseModel] | dict[str, Any] | None]
+BODY = "x-body"
+
+
+def file(*types: str) -> Described:
+    """Of a route: it answers with a file of one of these types."""
+    return {200: {"content": {kind: {} for kind in types}}}
+
+
+def takes(*types: str) -> dict[str, Any]:
+    """Of a route: its body is a file, taken as it is; what it holds tells what it is."""
+    return {BODY: list(types)}
 
 
 def home() -> Home:
@@ -108,20 +129,33 @@ def reply_root(model: type[BaseModel], value: Any, status: int = 200) -> Respons
     return reply(model, {"root": value}, status)
 
 
+MOST_EXPORTS = 2
+"""Long answers that are sent at one time: a reader who stops reading holds a thread for as long as he likes."""
+_exports = threading.BoundedSemaphore(MOST_EXPORTS)
+
+
 def _attachment(name: str) -> dict[str, str]:
     safe = "".join(c if c.isalnum() or c in "-_." else "-" for c in name)
     return {"Content-Disposition": f'attachment; filename="{safe}"'}
 
 
 def streamed(pieces: Iterable[str], name: str, mimetype: str, first: str = "") -> Response:
-    """A download that is read from the store while it is sent, all of it as it stands at the beginning."""
+    """A download that is read from the store while it is sent, all of it as it stands at the beginning. Some at a time:
+    Refusal beyond that."""
+    if not _exports.acquire(blocking=False):
+        raise Busy("Two exports are being sent already. Try again when one of them is done.")
+
+    given_back = contextlib.ExitStack()
+    given_back.callback(_exports.release)
 
     def sent() -> Iterator[str]:
-        with database.reading():
+        with given_back, database.reading():
             yield first
             yield from pieces
 
-    return Response(sent(), mimetype=mimetype, headers=_attachment(name))
+    response = Response(sent(), mimetype=mimetype, headers=_attachment(name))
+    response.call_on_close(given_back.close)
+    return response
 
 
 class Line(Model):

@@ -17,6 +17,7 @@ from low_tide.core.spectra import Spectra
 from low_tide.formats.documents import ChangeDoc, read_hookup_file
 from low_tide.web.api.base import (
     BenchOut,
+    Count,
     HookupPath,
     Line,
     Model,
@@ -26,9 +27,11 @@ from low_tide.web.api.base import (
     Whole,
     api,
     download,
+    file,
     json_lines,
     reply,
     reply_root,
+    takes,
 )
 
 MAX_CHANGES = 60
@@ -67,12 +70,12 @@ class FindLine(Line):
 
 
 class ChangesBody(Strict):
-    saves: int
+    saves: Count
     changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
 
 
 class CopyBody(Strict):
-    revision: int
+    revision: Count
     changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
 
 
@@ -93,7 +96,7 @@ class HeldBody(Strict):
 
 
 class SavesBody(Strict):
-    saves: int
+    saves: Count
 
 
 class Consequence(Model):
@@ -141,7 +144,7 @@ def hookup_find(body: FindBody) -> Response:
     return json_lines(FindLine, (("answer" if isinstance(each, Answer) else "progress", each) for each in found))
 
 
-@api.post("/hookups/import", responses={201: BenchOut})
+@api.post("/hookups/import", responses={201: BenchOut}, openapi_extensions=takes("application/json"))
 def hookup_import() -> Response:
     rig, raw = read_hookup_file(request.get_data())
     return reply_root(BenchOut, bench.bring_in(rig, raw), 201)
@@ -212,17 +215,17 @@ def hookup_slips(path: HookupPath) -> Response:
     return reply(SlipList, {"slips": bench.one_slip(path.hookup_id)})
 
 
-@api.get("/hookups/<hookup_id>/file")
+@api.get("/hookups/<hookup_id>/file", responses=file("application/json"))
 def hookup_file(path: HookupPath) -> Response:
     return download(bench.file_of(path.hookup_id), f"{path.hookup_id}.json", "application/json")
 
 
-@api.get("/hookups/<hookup_id>/spice")
+@api.get("/hookups/<hookup_id>/spice", responses=file("text/plain"))
 def hookup_spice(path: HookupPath) -> Response:
     return download(bench.netlist_of(path.hookup_id), f"{path.hookup_id}.cir", "text/plain; charset=utf-8")
 
 
-@api.get("/hookups/<hookup_id>/impedance")
+@api.get("/hookups/<hookup_id>/impedance", responses=file("text/plain"))
 def hookup_impedance(path: HookupPath, query: ResponseQuery) -> Response:
     text = bench.curve_of(path.hookup_id, query.amp, query.to)
     return download(text, f"{path.hookup_id}.{query.to}", "text/plain; charset=utf-8")

@@ -11,7 +11,7 @@ from low_tide.app import data
 from low_tide.app.data import DataState, Restored
 from low_tide.store.backups import KeptCopy
 from low_tide.store.restoring import Contents
-from low_tide.web.api.base import Line, Model, Strict, Whole, api, home, json_lines, reply, reply_root
+from low_tide.web.api.base import Line, Model, Strict, Whole, api, file, home, json_lines, reply, reply_root, takes
 
 
 class CopyPath(Model):
@@ -80,10 +80,10 @@ def backup_new() -> Response:
     return json_lines(CopyLine, (("kept" if isinstance(step, KeptCopy) else "part", step) for step in steps))
 
 
-@api.get("/backups/<name>")
+@api.get("/backups/<name>", responses=file("application/zip"))
 def backup_file(path: CopyPath) -> Response:
-    file = data.copy_file(home(), path.name)
-    return send_file(file, mimetype="application/zip", as_attachment=True, download_name=file.name)
+    found = data.copy_file(home(), path.name)
+    return send_file(found, mimetype="application/zip", as_attachment=True, download_name=found.name)
 
 
 @api.delete("/backups/<name>", responses={204: None})
@@ -104,7 +104,7 @@ def upload_new(body: NewUpload) -> Response:
     return reply(Upload, {"upload": data.begin_upload(home(), body.size), "received": 0}, 201)
 
 
-@api.post("/uploads/<upload>", responses={200: Upload})
+@api.post("/uploads/<upload>", responses={200: Upload}, openapi_extensions=takes("application/octet-stream"))
 def upload_piece(path: UploadPath, query: PieceQuery) -> Response:
     received = data.add_piece(home(), path.upload, query.at, request.stream)
     return reply(Upload, {"upload": path.upload, "received": received})

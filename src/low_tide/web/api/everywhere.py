@@ -13,7 +13,7 @@ from low_tide.core.checks import REGISTRY
 from low_tide.core.gear import KINDS, Surrounding
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import adapter
-from low_tide.web.api.base import Model, SavesQuery, SearchQuery, Whole, api, reply
+from low_tide.web.api.base import Count, Model, SavesQuery, SearchQuery, Whole, api, reply
 
 
 class PreferencesBody(Whole[Preferences]):
@@ -55,7 +55,7 @@ class PreferencesOut(Model):
     """`saves` must come back with a change."""
 
     preferences: Preferences
-    saves: int
+    saves: Count
     form: dict[str, Any]
 
 

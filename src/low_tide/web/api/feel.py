@@ -13,7 +13,21 @@ from low_tide.app.feel import Corrected, FeelState
 from low_tide.core.feel import RESISTOR, PadSet
 from low_tide.core.gear.base import identity
 from low_tide.core.spec import Spec
-from low_tide.web.api.base import HookupPath, Line, Model, Strict, Whole, api, download, home, json_lines, reply_root
+from low_tide.store.home import AUDIO_TYPES
+from low_tide.web.api.base import (
+    HookupPath,
+    Line,
+    Model,
+    Strict,
+    Whole,
+    api,
+    download,
+    file,
+    home,
+    json_lines,
+    reply_root,
+    takes,
+)
 
 LoadId = Annotated[str, Spec("Load", ge=1, le=160)]
 
@@ -97,19 +111,19 @@ def feel_correction(path: HookupPath, query: CorrectionQuery) -> Response:
     return reply_root(CorrectedOut, found)
 
 
-@api.get("/hookups/<hookup_id>/feel/correction.csv")
+@api.get("/hookups/<hookup_id>/feel/correction.csv", responses=file("text/csv"))
 def feel_correction_csv(path: HookupPath, query: CorrectionQuery) -> Response:
     found = feel.correction(path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping)
     return download("\ufeff" + feel.correction_csv(found), "correction.csv", "text/csv; charset=utf-8")
 
 
-@api.get("/hookups/<hookup_id>/feel/correction.wav")
+@api.get("/hookups/<hookup_id>/feel/correction.wav", responses=file("audio/wav"))
 def feel_correction_wav(path: HookupPath, query: CorrectionQuery) -> Response:
     data = feel.correction_wav(path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping)
     return download(data, f"correction-{query.rate}.wav", "audio/wav")
 
 
-@api.post("/feel/source", responses={201: SourceOut})
+@api.post("/feel/source", responses={201: SourceOut}, openapi_extensions=takes(*AUDIO_TYPES.values()))
 def feel_source(query: SourceQuery) -> Response:
     """The body is a direct track: WAV, FLAC or AIFF."""
     return reply_root(SourceOut, audition.bring_source(home(), query.name, request.stream), 201)
@@ -122,6 +136,6 @@ def feel_render(path: HookupPath, body: RenderBody) -> Response:
     return json_lines(RenderLine, (("rendered" if isinstance(each, Rendered) else "progress", each) for each in made))
 
 
-@api.get("/renders/<name>")
+@api.get("/renders/<name>", responses=file("audio/wav"))
 def render_get(path: RenderPath) -> Response:
     return send_file(audition.file_of(home(), path.name), mimetype="audio/wav", conditional=True)

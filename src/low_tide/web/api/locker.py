@@ -11,7 +11,7 @@ from low_tide.app import locker
 from low_tide.app.locker import Imported, LockerEntry
 from low_tide.core.amplifier import Readings, TwoReading
 from low_tide.formats.curves import ReadCurve, read_curve
-from low_tide.web.api.base import Model, Strict, Whole, api, download, reply, reply_root
+from low_tide.web.api.base import Count, Model, Strict, Whole, api, download, file, reply, reply_root, takes
 
 
 class GearPath(Model):
@@ -22,6 +22,12 @@ class GearQuery(Model):
     search: Annotated[str, Field(max_length=200)] = ""
     kind: Annotated[str, Field(max_length=30)] = ""
     archived: bool = False
+
+
+class RevisionQuery(Model):
+    """The revision that was looked at; gear changed since is refused. Left out: any."""
+
+    revision: Count | None = None
 
 
 class ImportQuery(Model):
@@ -45,7 +51,7 @@ class GearBody(Whole[dict[str, Any]]):
 
 
 class GearEdit(Strict):
-    revision: int
+    revision: Count
     unit: dict[str, Any]
 
 
@@ -95,35 +101,35 @@ def gear_duplicate(path: GearPath) -> Response:
 
 
 @api.delete("/gear/<gear_id>", responses={204: None})
-def gear_delete(path: GearPath) -> Response:
-    locker.delete(path.gear_id)
+def gear_delete(path: GearPath, query: RevisionQuery) -> Response:
+    locker.delete(path.gear_id, query.revision)
     return Response(status=204)
 
 
-@api.get("/gear/<gear_id>/curve")
+@api.get("/gear/<gear_id>/curve", responses=file("text/plain"))
 def gear_curve(path: GearPath, query: CurveQuery) -> Response:
     return download(
         locker.curve_file(path.gear_id, query.to), f"{path.gear_id}.{query.to}", "text/plain; charset=utf-8"
     )
 
 
-@api.get("/locker.json")
+@api.get("/locker.json", responses=file("application/json"))
 def locker_json() -> Response:
     return download(locker.locker_file(), "locker.json", "application/json")
 
 
-@api.get("/locker.csv")
+@api.get("/locker.csv", responses=file("text/csv"))
 def locker_table(query: KindQuery) -> Response:
     return download("\ufeff" + locker.locker_csv(query.kind), f"{query.kind}.csv", "text/csv; charset=utf-8")
 
 
-@api.post("/locker/import", responses={200: ImportedOut})
+@api.post("/locker/import", responses={200: ImportedOut}, openapi_extensions=takes("application/json", "text/csv"))
 def locker_import(query: ImportQuery) -> Response:
     """The body is a locker file, JSON or CSV; all of it is taken in, or nothing."""
     return reply_root(ImportedOut, locker.bring_in(request.get_data(), query.replace))
 
 
-@api.post("/curves/read", responses={200: ReadCurveOut})
+@api.post("/curves/read", responses={200: ReadCurveOut}, openapi_extensions=takes("text/plain", "text/csv"))
 def curve_read() -> Response:
     """The body is a curve as ZMA or CSV; the answer is what a record keeps of it."""
     return reply_root(ReadCurveOut, read_curve(request.get_data()))

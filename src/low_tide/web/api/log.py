@@ -14,36 +14,39 @@ from low_tide.core.spec import Spec
 from low_tide.store.home import AUDIO_TYPES
 from low_tide.web.api.base import (
     BenchOut,
+    Count,
     Model,
     SavesQuery,
     Strict,
     Whole,
     api,
     download,
+    file,
     home,
     reply,
     reply_root,
     streamed,
+    takes,
 )
 
 
 class TakePath(Model):
-    take_id: int
+    take_id: Count
 
 
 class SessionPath(Model):
-    session_id: int
+    session_id: Count
 
 
 class TakesQuery(Model):
-    session: int | None = None
+    session: Count | None = None
     search: Annotated[str, Field(max_length=200)] = ""
     page: Annotated[int, Field(ge=1, le=1_000_000)] = 1
     audio: bool = False
 
 
 class LogQuery(Model):
-    session: int | None = None
+    session: Count | None = None
 
 
 class AudioQuery(Model):
@@ -84,12 +87,12 @@ class SessionOut(Whole[Session]):
 
 
 class LinePath(Model):
-    line_id: int
+    line_id: Count
 
 
 class NewLine(Strict):
     text: Annotated[str, Spec("Note", le=1000)]
-    session: int | None = None
+    session: Count | None = None
 
 
 class LineList(Model):
@@ -136,20 +139,20 @@ def take_delete(path: TakePath, query: SavesQuery) -> Response:
     return Response(status=204)
 
 
-@api.get("/takes/<int:take_id>/snapshot")
+@api.get("/takes/<int:take_id>/snapshot", responses=file("application/json"))
 def take_snapshot(path: TakePath) -> Response:
     return download(json.dumps(log.snapshot(path.take_id)), f"take-{path.take_id}.json", "application/json")
 
 
-@api.post("/takes/<int:take_id>/audio", responses={200: TakeOut})
+@api.post("/takes/<int:take_id>/audio", responses={200: TakeOut}, openapi_extensions=takes(*AUDIO_TYPES.values()))
 def take_attach(path: TakePath, query: AudioQuery) -> Response:
     return reply_root(TakeOut, log.attach(home(), path.take_id, query.name, request.stream, query.replaced))
 
 
-@api.get("/takes/<int:take_id>/audio")
+@api.get("/takes/<int:take_id>/audio", responses=file(*AUDIO_TYPES.values()))
 def take_audio(path: TakePath) -> Response:
-    file, name = log.audio_path(home(), path.take_id)
-    response = send_file(file, mimetype=AUDIO_TYPES[file.suffix], download_name=name, conditional=True)
+    found, name = log.audio_path(home(), path.take_id)
+    response = send_file(found, mimetype=AUDIO_TYPES[found.suffix], download_name=name, conditional=True)
     response.headers["Content-Security-Policy"] = "default-src 'none'; sandbox"
     return response
 
@@ -159,12 +162,12 @@ def take_recall(path: TakePath) -> Response:
     return reply_root(BenchOut, log.recall(path.take_id), 201)
 
 
-@api.get("/log.csv")
+@api.get("/log.csv", responses=file("text/csv"))
 def log_csv(query: LogQuery) -> Response:
     return streamed(log.export_csv(query.session), "low-tide-log.csv", "text/csv", "\ufeff")
 
 
-@api.get("/log.json")
+@api.get("/log.json", responses=file("application/json"))
 def log_json(query: LogQuery) -> Response:
     return streamed(log.export_json(query.session), "low-tide-log.json", "application/json")
 

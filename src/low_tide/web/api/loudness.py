@@ -17,7 +17,7 @@ from low_tide.core.gear.base import identity
 from low_tide.core.heat import Fit
 from low_tide.core.spec import Spec
 from low_tide.stand_ins.meter import Shown
-from low_tide.web.api.base import HookupPath, Model, Strict, Whole, api, download, reply, reply_root
+from low_tide.web.api.base import Count, HookupPath, Model, Strict, Whole, api, download, file, reply, reply_root
 
 Decibels = Annotated[float, Spec("Level", "dBA", 0, 140)]
 
@@ -26,7 +26,7 @@ PlaceId = Annotated[str, identity("Place")]
 
 
 class ReadingPath(Model):
-    reading_id: int
+    reading_id: Count
 
 
 class WishQuery(Model):
@@ -147,7 +147,7 @@ def reading_list(query: ReadingsQuery) -> Response:
     return reply(ReadingList, {"readings": readings.listed(query.place)})
 
 
-@api.get("/readings.csv")
+@api.get("/readings.csv", responses=file("text/csv"))
 def reading_csv() -> Response:
     return download("\ufeff" + readings.export_csv(), "low-tide-readings.csv", "text/csv")
 
