@@ -93,6 +93,14 @@ def blind(page: Page) -> None:
     page.get_by_role("button", name="Stop", exact=True).click()
 
 
+def copies(page: Page) -> None:
+    """What is here, and one copy of it kept."""
+    page.get_by_role("button", name="Your data").click()
+    with page.expect_download():
+        page.get_by_role("button", name="Back up now").click()
+    page.get_by_text("A copy was made").wait_for()
+
+
 SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "locker": ("day", "locker/groyne-r8", None),
     "bench-clear": ("day", "bench/quiet-hold", None),
@@ -112,6 +120,7 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "load-feel-correction": ("day", "feel/silent-night", tab("Correction")),
     "run-sheet": ("day", "run/tap-on-lead", tick),
     "log": ("day", "log/1", None),
+    "your-data": ("day", "log/1", copies),
 }
 
 

@@ -176,10 +176,13 @@ def example(args: argparse.Namespace) -> int:
 
 
 def backup(args: argparse.Namespace) -> int:
-    from low_tide.store.backups import backup
-    from low_tide.store.home import home_at
+    from low_tide.store.backups import backup, is_backup
+    from low_tide.store.home import StoreError, home_at
 
-    size = backup(home_at(_home_folder()), Path(args.file))
+    target = Path(args.file)
+    if target.exists() and not is_backup(target):
+        raise StoreError(f"{target} is there already and is no backup; choose another name.")
+    size = backup(home_at(_home_folder()), target)
     print(f"{args.file}: {size / 1e6:.1f} MB")
     return 0
 

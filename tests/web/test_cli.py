@@ -3,7 +3,12 @@
 from __future__ import annotations
 
 import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -91,3 +96,92 @@ def test_a_port_that_is_none(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("LOW_TIDE_PORT", "eight")
     with pytest.raises(SystemExit, match="LOW_TIDE_PORT"):
         main(["serve"])
+
+
+def command(*args: str, home: Path, port: str = "0", stdout: Any = subprocess.PIPE) -> tuple[int, str]:
+    """Exit code and what a command of its own process says on its error output."""
+    env = {**os.environ, "LOW_TIDE_HOME": str(home), "LOW_TIDE_PORT": port}
+    run = subprocess.run(
+        [sys.executable, "-m", "low_tide.cli", *args], env=env, stdout=stdout, stderr=subprocess.PIPE, timeout=60
+    )
+    return run.returncode, run.stderr.decode()
+
+
+@pytest.mark.parametrize("port", ["eight", "²", "٨", "-1", "65536", "80800000", " ", "8 0"])
+def test_a_port_that_is_no_number_is_said(tmp_path: Path, port: str) -> None:
+    code, said = command("serve", home=tmp_path, port=port)
+    assert (code, said) == (1, f"LOW_TIDE_PORT: “{port}” is not a port from 0 to 65535.\n")
+
+
+def garbage(folder: Path) -> None:
+    (folder / "low-tide.db").write_bytes(b"no database" * 1000)
+
+
+def a_file(folder: Path) -> None:
+    folder.rmdir()
+    folder.write_text("a file")
+
+
+def gone(folder: Path) -> None:
+    (folder / "audio").mkdir()
+    (folder / "audio" / f"{'0' * 64}.wav").write_bytes(b"RIFF")
+
+
+def pointing_nowhere(folder: Path) -> None:
+    (folder / "current").write_text("data-0123456789abcdef")
+
+
+@pytest.mark.parametrize(
+    ("made", "does", "says"),
+    [
+        (garbage, "serve", "cannot be read (file is not a database); restore a backup."),
+        (a_file, "serve", "cannot be used: File exists."),
+        (gone, "serve", "The database is gone from"),
+        (pointing_nowhere, "serve", "names no data that is there; restore a backup."),
+        (gone, "backup", "No backup was written. There is no database in"),
+        (garbage, "backup", "No backup was written. The database cannot be read. Restore a backup."),
+        (gone, "restore", "Nothing was changed. "),
+    ],
+)
+def test_a_data_folder_that_cannot_be_used_is_said_in_a_sentence(
+    tmp_path: Path, made: Callable[[Path], None], does: str, says: str
+) -> None:
+    folder = tmp_path / "home"
+    folder.mkdir()
+    made(folder)
+    args = [does] if does == "serve" else [does, str(tmp_path / "kept.zip")]
+    code, said = command(*args, home=folder)
+    assert code == 1
+    assert says in said
+    assert len(said.splitlines()) == 1
+    assert not (tmp_path / "kept.zip").exists()
+
+
+def test_a_backup_writes_over_nothing_but_a_backup(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], filled: Path
+) -> None:
+    monkeypatch.setenv("LOW_TIDE_HOME", str(filled))
+    (tmp_path / "thesis.txt").write_text("years of work")
+    assert main(["backup", str(tmp_path / "thesis.txt")]) == 1
+    assert "is no backup" in capsys.readouterr().err
+    assert (tmp_path / "thesis.txt").read_text() == "years of work"
+    for _ in range(2):
+        assert main(["backup", str(tmp_path / "kept.zip")]) == 0
+
+
+def test_output_that_cannot_be_written_is_said(tmp_path: Path) -> None:
+    with Path("/dev/full").open("wb") as full:
+        code, said = command("example", "split-fog", home=tmp_path, stdout=full)
+    assert (code, said) == (1, "The disk that holds the data is full. Make room on it, then try again.\n")
+    listed = [sys.executable, "-m", "low_tide.cli", "example", "split-fog"]
+    with subprocess.Popen(listed, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as run:
+        assert run.stdout
+        assert run.stderr
+        run.stdout.close()  # whoever reads has had enough
+        assert run.stderr.read() == b""
+
+
+def test_a_file_without_end_is_told_and_not_read(tmp_path: Path) -> None:
+    code, said = command("check", "/dev/zero", home=tmp_path)
+    assert code == 64
+    assert "a hook-up file has at most 8 MiB" in said

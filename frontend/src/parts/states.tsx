@@ -20,11 +20,13 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
   );
 }
 
+const bringIntoSight = (told: HTMLElement | null) => told?.scrollIntoView({ block: "nearest" });
+
 /** A refusal or failure in its own sentences, with what to do next. */
 export function Failed({ error, retry }: { error: unknown; retry?: () => void }) {
   const refusal = error instanceof Refusal ? error : undefined;
   return (
-    <div role="alert" className="m-4 rounded-lg border-[1.5px] border-stop bg-sheet p-4">
+    <div ref={bringIntoSight} role="alert" className="m-4 rounded-lg border-[1.5px] border-stop bg-sheet p-4">
       <p className="font-semibold text-stop">{refusal?.title ?? "This page met an error"}</p>
       {(refusal?.problems ?? ["Load the page again; what was saved is safe."]).map((said) => (
         <p key={said} className="mt-1">

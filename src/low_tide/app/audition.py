@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import secrets
 import tempfile
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -21,7 +22,7 @@ from low_tide.core.render import RATE, cab_filter, coloured, power_stage, riff
 from low_tide.core.response import Real
 from low_tide.formats.recording import loudness, read_dry, write_wav
 from low_tide.formats.sentences import FormatError
-from low_tide.store.home import Home
+from low_tide.store.home import PART, Home
 
 MOST_CHOICES = 12
 MOST_FILES = 60
@@ -71,7 +72,7 @@ def _keep(home: Home, data: bytes, stem: str) -> str:
     """Write a sound under its own hash, and let the oldest go where there are many."""
     home.renders.mkdir(exist_ok=True)
     name = f"{stem}-{hashlib.sha256(data).hexdigest()[:24]}.wav"
-    part = home.renders / f"{name}.part"
+    part = home.renders / f"{name}-{secrets.token_hex(4)}{PART}"
     part.write_bytes(data)
     os.replace(part, home.renders / name)
     old = sorted(home.renders.glob("*.wav"), key=lambda p: p.stat().st_mtime)[:-MOST_FILES]
