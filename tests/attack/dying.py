@@ -1,4 +1,8 @@
-"""A server that is gone at a step of a restore: DIE_AT=step:n kills it at the n-th time it comes there."""
+"""A server that is gone at a step of a deed.
+
+DIE_AT="place:n:before" kills it when it comes to a place for the n-th time (from 0), before or after what is done
+there.
+"""
 
 from __future__ import annotations
 
@@ -8,34 +12,40 @@ import sys
 from typing import Any
 
 from low_tide import cli
+from low_tide.app import log
 from low_tide.store import restoring
+from low_tide.store.models import Database
+
+PLACES: dict[str, tuple[Any, str]] = {
+    "commit": (Database, "commit"),
+    **{name: (log, name) for name in ("keep_audio", "remove_audio", "remove_mark")},
+    **{
+        name: (restoring, name)
+        for name in ("sync", "remove", "_unpack", "_check", "_bring_up_to_date", "_put_by", "clear_leftovers")
+    },
+    "replace": (os, "replace"),
+}
 
 
-def die_at(step: str, times: int) -> None:
-    """Put a mortal function in place of one the restore takes its steps with."""
-    where, _, name = step.rpartition(".")
-    module = os if where == "os" else restoring
-    real, calls = getattr(module, name), [0]
+def die_at(place: str, times: int, when: str) -> None:
+    """Put a mortal function in the place of a real one."""
+    owner, name = PLACES[place]
+    real, calls = getattr(owner, name), [0]
 
     def dies(*args: Any, **kwargs: Any) -> Any:
         calls[0] += 1
-        if calls[0] > times:
+        due = calls[0] > times
+        if due and when == "before":
             os.kill(os.getpid(), signal.SIGKILL)
-        return real(*args, **kwargs)
+        found = real(*args, **kwargs)
+        if due:
+            os.kill(os.getpid(), signal.SIGKILL)
+        return found
 
-    setattr(module, name, dies)
+    setattr(owner, name, dies)
 
 
 if __name__ == "__main__":
-    step, _, times = os.environ["DIE_AT"].rpartition(":")
-    if step != "os.replace":
-        die_at(step, int(times))
-    else:  # the rest of the program replaces files too, a restore only its pointer
-        real = restoring._point_at
-
-        def swap(*args: Any) -> None:
-            die_at("os.replace", 0)
-            real(*args)
-
-        restoring._point_at = swap
+    place, times, when = os.environ["DIE_AT"].split(":")
+    die_at(place, int(times), when)
     sys.exit(cli.main(["serve"]))

@@ -14,7 +14,11 @@ from pathlib import Path
 from tests.attack.studio import DEEDS, Studio, picture, unsound
 from tests.conftest import Server
 
-STEPS = ("sync", "os.replace", "remove", "_unpack", "_check", "_bring_up_to_date", "_put_by", "clear_leftovers")
+AUDIO = ("keep_audio", "remove_audio", "remove_mark", "replace")
+RESTORE = ("sync", "replace", "remove", "_unpack", "_check", "_bring_up_to_date", "_put_by", "clear_leftovers")
+WHEN = ("before", "after")
+STEPS = {"attach audio": AUDIO, "delete a take": AUDIO, "restore a copy": RESTORE, "keep a copy": ("replace",)}
+"""Places of a deed, beside its commit, at which a server is killed (tests/attack/dying.py)."""
 
 
 @dataclass
@@ -43,16 +47,15 @@ def run(filled: Path, folder: Path, kills: int, seed: int) -> Figures:
                 began = time.perf_counter()
                 studio.do(DEEDS[name])
                 lasting[name] = time.perf_counter() - began
-            # Every deed is met in its turn, and every other kill is of a restore at one of its steps.
-            name = names[figures.kills % len(names)]
-            if figures.kills % 4 == 3 and studio.kept:
-                name = "restore a copy"
+            # Every deed in its turn, once at a place it comes to and once at any moment.
+            name, step = names[figures.kills // 2 % len(names)], ""
+            if figures.kills % 2:
+                place = by_lot.choice((*STEPS.get(name, ()), "commit"))
+                step = f"{place}:{by_lot.randrange(6) if name == 'restore a copy' else 0}:{by_lot.choice(WHEN)}"
                 server.kill()
-                step = f"{by_lot.choice(STEPS)}:{by_lot.randrange(6)}"
                 server.start({"DIE_AT": step})
                 studio.url = server.url
             else:
-                step = ""
                 wait = by_lot.uniform(0, 1.1 * lasting.get(name, 0.1))
                 threading.Timer(wait, server.process.kill).start()
             with contextlib.suppress(OSError, ValueError):  # the kill is what makes the call fail

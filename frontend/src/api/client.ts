@@ -81,8 +81,15 @@ const UNREADABLE = new Refusal(0, {
   problems: ["The file has changed or gone since it was chosen. Choose it again."],
 });
 
+const MOST = 64 * 1024 * 1024;
+const TOO_LARGE = new Refusal(413, {
+  title: "The file is too large",
+  problems: ["It is larger than 64 MiB, the most that is taken. Nothing was sent."],
+});
+
 /** A body that is not JSON: a file sent as it is. */
 export async function sendFile<T>(url: string, file: Blob): Promise<T> {
+  if (file.size > MOST) throw TOO_LARGE;
   let body: ArrayBuffer;
   try {
     body = await file.arrayBuffer();

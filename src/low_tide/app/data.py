@@ -10,7 +10,7 @@ from typing import BinaryIO
 from low_tide.app.errors import Conflict, NotFound
 from low_tide.store import backups, restoring, uploads
 from low_tide.store.backups import KeptCopy
-from low_tide.store.home import Home
+from low_tide.store.home import Home, home_at
 from low_tide.store.models import database
 from low_tide.store.restoring import Contents
 
@@ -92,14 +92,17 @@ def look_into(home: Home, copy: str = "", upload: str = "") -> Contents:
     return restoring.look_into(home.folder, *_source(home, copy, upload))
 
 
-def restore(home: Home, copy: str = "", upload: str = "") -> tuple[Home, Restored]:
+def restore(home: Home, copy: str = "", upload: str = "") -> Restored:
     """Put a kept copy, or a backup that was brought in, in place of everything; what was there is kept as a copy.
 
     Whoever is at work is waited for, and whoever comes meanwhile waits.
     """
     path, called = _source(home, copy, upload)
     with database.alone():
-        now, kept = restoring.put_in_place(home.folder, path, called)
-        database.lies_at(now.database)
+        try:
+            now, kept = restoring.put_in_place(home.folder, path, called)
+        finally:
+            # By what the folder itself says, however it went: nothing is written beside the data that count.
+            database.lies_at(home_at(home.folder).database)
     uploads.give_up(home, upload)
-    return now, Restored(restoring.contents(now.database), kept.name if kept else None)
+    return Restored(restoring.contents(now.database), kept.name if kept else None)

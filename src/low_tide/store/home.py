@@ -97,7 +97,8 @@ def clear_leftovers(home: Home) -> None:
         forget_root(home.folder)
     for folder in (home.audio, home.renders, home.backups):
         for path in folder.glob("*") if folder.is_dir() else ():
-            if path.name.startswith(INCOMING) or path.name.endswith(PART):
+            empty = folder == home.backups and path.is_file() and path.stat().st_size == 0
+            if empty or path.name.startswith(INCOMING) or path.name.endswith(PART):
                 remove(path)
 
 

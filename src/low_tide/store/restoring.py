@@ -109,7 +109,8 @@ def put_in_place(folder: Path, source: Path, called: str) -> tuple[Home, Path | 
         if not _counts(fresh):
             remove(fresh.data)
         raise
-    clear_leftovers(fresh)
+    with contextlib.suppress(OSError):  # what cannot be cleared now is when the program starts
+        clear_leftovers(fresh)
     return fresh, kept
 
 
@@ -172,7 +173,9 @@ def _point_at(home: Home) -> None:
     part.write_text(home.generation + "\n", encoding="utf-8")
     sync(part)
     os.replace(part, home.folder / POINTER)
-    sync(home.folder)
+    # Done, whatever comes now: should the disk forget the name, the old data count, and they are whole.
+    with contextlib.suppress(OSError):
+        sync(home.folder)
 
 
 def _members(archive: zipfile.ZipFile, home: Home, called: str) -> Iterator[zipfile.ZipInfo]:

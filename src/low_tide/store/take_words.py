@@ -16,8 +16,8 @@ COLUMNS = "name, part, notes, hookup_name"
 
 def make_if_missing(database: Database) -> None:
     """Make the index from the takes where there is none."""
-    with database.atomic():
-        if INDEX not in database.get_tables():
+    if INDEX not in database.get_tables():
+        with database.atomic():
             database.execute_sql(f"CREATE VIRTUAL TABLE {INDEX} USING fts5({COLUMNS}, prefix='1 2 3')")
             database.execute_sql(f"INSERT INTO {INDEX} (rowid, {COLUMNS}) SELECT id, {COLUMNS} FROM take")
 

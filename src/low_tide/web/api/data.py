@@ -10,6 +10,7 @@ from pydantic import Field
 from low_tide.app import data
 from low_tide.app.data import DataState, Restored
 from low_tide.store.backups import KeptCopy
+from low_tide.store.home import home_at
 from low_tide.store.restoring import Contents
 from low_tide.web.api.base import Line, Model, Strict, Whole, api, file, home, json_lines, reply, reply_root, takes
 
@@ -119,6 +120,8 @@ def upload_contents(path: UploadPath) -> Response:
 @api.post("/restore", responses={200: RestoredOut})
 def restore(body: RestoreBody) -> Response:
     """Put a backup in place of everything; what was there is kept as a copy."""
-    now, restored = data.restore(home(), body.copy_name, body.upload)
-    current_app.config["HOME_FOLDER"] = now
+    try:
+        restored = data.restore(home(), body.copy_name, body.upload)
+    finally:
+        current_app.config["HOME_FOLDER"] = home_at(home().folder)
     return reply_root(RestoredOut, restored)
