@@ -17,7 +17,7 @@ from tests.attack.studio import DEEDS, Studio, picture, unsound
 from tests.conftest import Server
 
 SIZE_MB = 120
-WORDS = ("disk that holds the data is full", "are free on that disk")
+WORDS = ("disk that holds the data is full", "are free on that disk", "it may be full")
 
 
 @dataclass

@@ -27,10 +27,16 @@ FULL = Trouble("full", "The disk is full", "The disk that holds the data is full
 READ_ONLY = Trouble("read-only", "The data cannot be written", "The data folder may only be read. Allow writing in it.")
 GONE = Trouble("gone", "The data are gone", "The database is not where it was. Put it back, or restore a backup.")
 BUSY = Trouble("busy", "The database is busy", "Another program holds the database. Try again in a moment.")
+FAILING = Trouble(
+    "failing",
+    "The disk does not answer as it should",
+    "The disk did not do what the database asked of it: it may be full, or failing. Look at it before you go on.",
+)
 DAMAGED = Trouble("damaged", "The database is damaged", "The database cannot be read. Restore a backup.")
 
 IN_A_DATABASE: tuple[tuple[str, Trouble], ...] = (
     ("disk is full", FULL),
+    ("disk I/O error", FAILING),
     ("readonly", READ_ONLY),
     ("unable to open", GONE),
     ("no such table", GONE),
