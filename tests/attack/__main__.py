@@ -18,7 +18,7 @@ from tests.conftest import Server
 
 KILLS = 220
 DEEDS = 300
-ROUNDS = 200
+ROUNDS = 340
 EXAMPLES = 60
 
 
