@@ -23,12 +23,13 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 CORE = ROOT / "src" / "low_tide" / "core"
 RULES = (
-    *sorted((CORE / "checks").glob("*.py")),
+    *sorted((CORE / "judging" / "checks").glob("*.py")),
     *sorted((CORE / "gear").glob("*.py")),
-    *(
-        CORE / f"{name}.py"
-        for name in ("power", "circuit", "capture", "joint", "states", "worst_case", "heat", "hearing")
-    ),
+    *(CORE / "power" / f"{name}.py" for name in ("shares", "speaker_network", "joint_states", "worst_case")),
+    CORE / "signal_path" / "levels.py",
+    CORE / "rig" / "reachable_states.py",
+    CORE / "thermal" / "heating.py",
+    CORE / "acoustics" / "exposure.py",
 )
 TESTS = (
     "verdicts",

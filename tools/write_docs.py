@@ -9,12 +9,12 @@ from pathlib import Path
 
 from pydantic import TypeAdapter
 
-from low_tide.core.checks import REGISTRY
-from low_tide.core.completeness import gaps
-from low_tide.core.gear import KINDS
 from low_tide.core.gear.base import Control, Site, Socket, Transfer
-from low_tide.core.hookup import checked
-from low_tide.core.judge import judge, with_fixes
+from low_tide.core.inventory import KINDS
+from low_tide.core.judging.checks import REGISTRY
+from low_tide.core.judging.judge import judge, with_fixes
+from low_tide.core.rig.completeness import gaps
+from low_tide.core.rig.hookup import checked
 from low_tide.core.units import figure
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS

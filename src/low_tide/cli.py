@@ -15,7 +15,7 @@ from pathlib import Path
 
 from platformdirs import user_data_path
 
-from low_tide.core.finding import RANK
+from low_tide.core.judging.findings import RANK
 
 UNREADABLE = 64
 DEFAULT_PORT = 8170
@@ -83,7 +83,7 @@ def demo(_: argparse.Namespace) -> int:
 
 
 def _read(file: str) -> tuple[object, object] | None:
-    from low_tide.core.hookup import HookupError
+    from low_tide.core.rig.hookup import HookupError
     from low_tide.formats.documents import MOST_BYTES, read_hookup_file
     from low_tide.formats.sentences import FormatError
 
@@ -103,7 +103,7 @@ MARKS = {"stop": "STOP    ", "caution": "CAUTION ", "note": "note    ", "fine": 
 
 
 def check(args: argparse.Namespace) -> int:
-    from low_tide.core.analysis import analyse
+    from low_tide.core.presentation.analysis import analyse
     from low_tide.formats.documents import dump
 
     read = _read(args.file)
@@ -132,7 +132,7 @@ def check(args: argparse.Namespace) -> int:
 
 
 def export(args: argparse.Namespace) -> int:
-    from low_tide.core.analysis import analyse
+    from low_tide.core.presentation.analysis import analyse
     from low_tide.formats.spice import result_json, write_netlist
     from low_tide.formats.tables import analysis_csv
 

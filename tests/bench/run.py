@@ -19,19 +19,19 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from low_tide.core.analysis import analyse
-from low_tide.core.choices import choices
-from low_tide.core.correction import fit_bands
-from low_tide.core.feel import contenders, feel_set, jack_response
-from low_tide.core.gear import Attenuator, Load, Place, ReAmp, Unit
-from low_tide.core.hookup import End, Hookup, checked, islands
-from low_tide.core.judge import judge
-from low_tide.core.planner import Wish, search
-from low_tide.core.planner.candidates import amps_and_taps, screen
-from low_tide.core.planner.ways import candidates_of
+from low_tide.core.audio.correction import fit_bands
+from low_tide.core.audio.rendering import cab_filter, coloured, power_stage, riff
+from low_tide.core.finder import Wish, search
+from low_tide.core.finder.candidates import amps_and_taps, screen
+from low_tide.core.finder.level_plan import staff
+from low_tide.core.finder.socket_options import choices
+from low_tide.core.finder.ways import candidates_of
+from low_tide.core.inventory import Attenuator, Load, Place, ReAmp, Unit
+from low_tide.core.judging.judge import judge
+from low_tide.core.power.load_feel import contenders, feel_set, jack_response
 from low_tide.core.preferences import Preferences
-from low_tide.core.render import cab_filter, coloured, power_stage, riff
-from low_tide.core.staff import staff
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.rig.hookup import End, Hookup, checked, islands
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.recording import measure

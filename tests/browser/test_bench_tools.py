@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from low_tide.core.response import frequency_grid
+from low_tide.core.frequency import frequency_grid
 from low_tide.demo.gear import GEAR
 from tests.conftest import Server
 

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from low_tide.core.gear import KINDS
+from low_tide.core.inventory import KINDS
 from low_tide.demo.gear import GEAR
 from low_tide.store.files import open_home
 from tests.conftest import Server

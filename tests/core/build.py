@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from low_tide.core.gear import (
+from low_tide.core.gear.amp import Loop, PowerMode, Tap
+from low_tide.core.gear.cabinet import Driver
+from low_tide.core.gear.interface import Input
+from low_tide.core.gear.line_out import LineOut
+from low_tide.core.inventory import (
     Amp,
     Attenuator,
     Cabinet,
@@ -19,11 +23,7 @@ from low_tide.core.gear import (
     TapBox,
     Unit,
 )
-from low_tide.core.gear.amp import Loop, PowerMode, Tap
-from low_tide.core.gear.cabinet import Driver
-from low_tide.core.gear.interface import Input
-from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import End, Hookup, Link, Placed, Rig, checked
+from low_tide.core.rig.hookup import End, Hookup, Link, Placed, Rig, checked
 
 AMP = Amp(
     "amp",

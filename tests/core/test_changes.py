@@ -6,7 +6,16 @@ from dataclasses import replace
 
 import pytest
 
-from low_tide.core.changes import (
+from low_tide.core.circuit.network import NetworkError
+from low_tide.core.finder.socket_options import best_lead, choices, meets, preview
+from low_tide.core.gear.cabinet import OwnLead
+from low_tide.core.inventory import Amp, Cabinet, Lead
+from low_tide.core.judging.checks import REGISTRY
+from low_tide.core.judging.findings import Finding, Fix, verdict
+from low_tide.core.judging.judge import judge, mends, with_fixes
+from low_tide.core.preferences import Preferences
+from low_tide.core.presentation.layout import layout
+from low_tide.core.rig.changes import (
     AddUnit,
     Change,
     Connect,
@@ -20,17 +29,8 @@ from low_tide.core.changes import (
     describe,
     touches_speaker_side,
 )
-from low_tide.core.checks import REGISTRY
-from low_tide.core.choices import best_lead, choices, meets, preview
-from low_tide.core.finding import Finding, Fix, verdict
-from low_tide.core.gear import Amp, Cabinet, Lead
-from low_tide.core.gear.cabinet import OwnLead
-from low_tide.core.hookup import End, HookupError, Rig
-from low_tide.core.judge import judge, mends, with_fixes
-from low_tide.core.layout import layout
-from low_tide.core.network import NetworkError
-from low_tide.core.preferences import Preferences
-from low_tide.core.runsheet import run_sheet
+from low_tide.core.rig.hookup import End, HookupError, Rig
+from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LOAD, PAD, SCREENED, rig

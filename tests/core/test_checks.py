@@ -8,17 +8,17 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from low_tide.core.changes import apply_all
-from low_tide.core.checks import REGISTRY
-from low_tide.core.checks.match import EDGE_TOLERANCE, is_below_minimum, severity_of
-from low_tide.core.finding import Finding
-from low_tide.core.gear import Amp, Attenuator, Cabinet, Load
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.cabinet import Driver, OwnLead
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import HookupError, Rig
-from low_tide.core.judge import judge, with_fixes
+from low_tide.core.inventory import Amp, Attenuator, Cabinet, Load
+from low_tide.core.judging.checks import REGISTRY
+from low_tide.core.judging.checks.match import EDGE_TOLERANCE, is_below_minimum, severity_of
+from low_tide.core.judging.findings import Finding
+from low_tide.core.judging.judge import judge, with_fixes
 from low_tide.core.preferences import Preferences
+from low_tide.core.rig.changes import apply_all
+from low_tide.core.rig.hookup import HookupError, Rig
 from tests.core.build import AMP, BOX, CAB, DESK, LEADS, LOAD, PAD, SWITCH, rig
 
 PLAIN = "lead1: amp/out1 > load/in"

@@ -7,11 +7,11 @@ import math
 import numpy as np
 import pytest
 
-from low_tide.core.amplifier import peak_voltage, source_voltage, two_reading_output_impedance
-from low_tide.core.attenuator import l_pad
-from low_tide.core.impedance import closed_box, driver_impedance, lowest_in_rating_band, typical_driver
-from low_tide.core.leads import loop_resistance, ohms_per_metre
-from low_tide.core.response import difference_db, frequency_grid, programme_level_db, programme_weights
+from low_tide.core.circuit.amplifier import peak_voltage, source_voltage, two_reading_output_impedance
+from low_tide.core.circuit.attenuator import l_pad
+from low_tide.core.circuit.cable import loop_resistance, ohms_per_metre
+from low_tide.core.circuit.impedance import closed_box, driver_impedance, lowest_in_rating_band, typical_driver
+from low_tide.core.frequency import difference_db, frequency_grid, programme_level_db, programme_weights
 from low_tide.core.units import dbu, figure, level_figure, parallel, volts
 
 

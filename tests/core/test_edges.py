@@ -6,20 +6,20 @@ from dataclasses import replace
 
 import pytest
 
-from low_tide.core.analysis import analyse
-from low_tide.core.capture import Levels
-from low_tide.core.circuit import nominal_network
-from low_tide.core.gear import Attenuator, Cabinet
+from low_tide.core.acoustics.exposure import allowed_hours, dose, level_for, level_left
+from low_tide.core.circuit.impedance import MeasuredCurve
 from low_tide.core.gear.amp import Loop, PowerMode
 from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver, OwnLead
-from low_tide.core.hearing import allowed_hours, dose, level_for, level_left
-from low_tide.core.hookup import Occasion
-from low_tide.core.impedance import MeasuredCurve
-from low_tide.core.loudness import heard_at
-from low_tide.core.power import downstream
-from low_tide.core.runsheet import run_sheet
-from low_tide.core.signal import SignalGraph
+from low_tide.core.inventory import Attenuator, Cabinet
+from low_tide.core.loudness.sound_level import heard_at
+from low_tide.core.power.shares import downstream
+from low_tide.core.power.speaker_network import nominal_network
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.rig.hookup import Occasion
+from low_tide.core.session.run_sheet import run_sheet
+from low_tide.core.signal_path.graph import SignalGraph
+from low_tide.core.signal_path.levels import Levels
 from tests.core.build import AMP, BOX, CAB, LOAD, LOOPED, SWITCH, rig
 from tests.core.test_checks import PLAIN, found, worst
 from tests.core.test_loudness import PADDED, STOOL, STRAIGHT, aboard

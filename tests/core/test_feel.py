@@ -11,12 +11,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import signal
 
-from low_tide.core import correction as eq
-from low_tide.core import feel, render
-from low_tide.core.gear import Attenuator, Load
+from low_tide.core.audio import correction as eq
+from low_tide.core.audio import rendering as render
+from low_tide.core.frequency import frequency_grid, programme_weights
 from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.load import CurveMode
-from low_tide.core.response import frequency_grid, programme_weights
+from low_tide.core.inventory import Attenuator, Load
+from low_tide.core.power import load_feel as feel
 from low_tide.demo.gear import GEAR
 from tests.core.build import CAB, LOAD, REAMP, rig
 

@@ -7,7 +7,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from low_tide.core.gear import KINDS, Amp, Attenuator, Cabinet, Interface, Load, TapBox, Unit
+from low_tide.core.circuit.impedance import driver_impedance, typical_driver
+from low_tide.core.circuit.network import GROUND, Network, input_impedance
+from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.base import FITS, Control, DriverData, Option
@@ -15,10 +17,8 @@ from low_tide.core.gear.cabinet import Driver, OwnLead
 from low_tide.core.gear.interface import Input
 from low_tide.core.gear.lead import Lead
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import End, fits
-from low_tide.core.impedance import driver_impedance, typical_driver
-from low_tide.core.network import GROUND, Network, input_impedance
-from low_tide.core.response import frequency_grid
+from low_tide.core.inventory import KINDS, Amp, Attenuator, Cabinet, Interface, Load, TapBox, Unit
+from low_tide.core.rig.hookup import End, fits
 from low_tide.demo.gear import GEAR
 from tests.core.build import AMP, BOX, CAB, DESK, LOAD, PAD, SWITCH, rig
 

@@ -10,23 +10,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from low_tide.core import acoustics as ac
-from low_tide.core.analysis import analyse
-from low_tide.core.calibration import (
-    Pair,
-    Reading,
-    asks,
-    corrected,
-    correction,
-    learned_spread,
-    marks_from,
-    strays,
-    without_background,
-)
-from low_tide.core.changes import Change, SetControl, SetOccasion, Stand, Turn, changed
-from low_tide.core.checks import REGISTRY, Case
-from low_tide.core.checks.loudness import duration
-from low_tide.core.gear import (
+from low_tide.core.acoustics import rooms as ac
+from low_tide.core.finder.attenuation_steps import Rung
+from low_tide.core.finder.level_plan import Staff, Stretch, gaps, staff
+from low_tide.core.gear.attenuator import Mark, monotone
+from low_tide.core.gear.cabinet import Driver
+from low_tide.core.gear.ids import OPEN_AIR
+from low_tide.core.gear.interface import PhonesOut
+from low_tide.core.inventory import (
     Attenuator,
     Headphones,
     Interface,
@@ -37,20 +28,29 @@ from low_tide.core.gear import (
     Room,
     Unit,
 )
-from low_tide.core.gear.attenuator import Mark, monotone
-from low_tide.core.gear.cabinet import Driver
-from low_tide.core.gear.ids import OPEN_AIR
-from low_tide.core.gear.interface import PhonesOut
-from low_tide.core.gear.surroundings import Limit, Surface
-from low_tide.core.heat import Thermal
-from low_tide.core.hookup import Correction, HookupError, Known, Occasion, Rig
-from low_tide.core.judge import judge
-from low_tide.core.loudness import Heard, heard_at, listening_level, phones, soundings, way_words
+from low_tide.core.judging.checks import REGISTRY, Case
+from low_tide.core.judging.checks.loudness import duration
+from low_tide.core.judging.judge import judge
+from low_tide.core.loudness.calibration import (
+    Pair,
+    Reading,
+    asks,
+    corrected,
+    correction,
+    learned_spread,
+    marks_from,
+    strays,
+    without_background,
+)
+from low_tide.core.loudness.sound_level import Heard, heard_at, listening_level, phones, soundings, way_words
+from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
-from low_tide.core.rungs import Rung
-from low_tide.core.runsheet import run_sheet
-from low_tide.core.staff import Staff, Stretch, gaps, staff
-from low_tide.core.warm import warm_boxes
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.rig.changes import Change, SetControl, SetOccasion, Stand, Turn, changed
+from low_tide.core.rig.hookup import Correction, HookupError, Known, Occasion, Rig
+from low_tide.core.session.run_sheet import run_sheet
+from low_tide.core.thermal.heating import Thermal
+from low_tide.core.venue.surroundings import Limit, Surface
 from tests.core.build import AMP, CAB, DESK, LOAD, LOOP_BOX, PAD, REAMP, rig
 from tests.core.test_checks import found, worst
 

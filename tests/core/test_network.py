@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from low_tide.core.network import GROUND, Element, Network, Source, input_impedance
+from low_tide.core.circuit.network import GROUND, Element, Network, Source, input_impedance
 
 OHMS = st.floats(0.5, 500)
 

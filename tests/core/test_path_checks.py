@@ -6,17 +6,17 @@ from dataclasses import replace
 
 import pytest
 
-from low_tide.core.analysis import analyse
-from low_tide.core.changes import SetControl
-from low_tide.core.checks import REGISTRY, Case
-from low_tide.core.gear import Pedal
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import HookupError
-from low_tide.core.judge import judge
+from low_tide.core.inventory import Pedal
+from low_tide.core.judging.checks import REGISTRY, Case
+from low_tide.core.judging.judge import judge
 from low_tide.core.preferences import Preferences
-from low_tide.core.runsheet import run_sheet
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.rig.changes import SetControl
+from low_tide.core.rig.hookup import HookupError
+from low_tide.core.session.run_sheet import run_sheet
 from tests.core.build import (
     AMP,
     CAB,
@@ -333,7 +333,7 @@ def test_air_is_no_socket_for_a_lead() -> None:
 
 
 def test_a_lead_that_does_not_reach_or_has_no_room() -> None:
-    from low_tide.core.changes import Measure, changed
+    from low_tide.core.rig.changes import Measure, changed
 
     case = rig(PLAIN)
     assert worst(changed(case, (Measure("lead1", 1.0),)), "lead-choice") == "silent"

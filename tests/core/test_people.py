@@ -9,9 +9,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from low_tide.core import contours, hearing, heat
-from low_tide.core.gear import Headphones
-from low_tide.core.heat import Thermal, warming
+from low_tide.core.acoustics import equal_loudness as contours
+from low_tide.core.acoustics import exposure as hearing
+from low_tide.core.inventory import Headphones
+from low_tide.core.thermal import heating as heat
+from low_tide.core.thermal.heating import Thermal, warming
 
 # ISO 226:2003, the contour of 40 phon at the third octaves from 20 Hz to 12.5 kHz.
 FORTY_PHON = (

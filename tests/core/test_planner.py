@@ -7,18 +7,18 @@ from math import isfinite
 
 import pytest
 
-from low_tide.core.gear import Amp, Attenuator, Cabinet, Load, Unit
+from low_tide.core.finder import Answer, Progress, Wish, search
+from low_tide.core.finder.assemble import NoWay, assemble
+from low_tide.core.finder.candidates import amps_and_taps, padded, screen
+from low_tide.core.finder.search import likeness_db, taped
+from low_tide.core.finder.ways import candidates_of
+from low_tide.core.finder.wish import WAYS_OF
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.cabinet import Driver
-from low_tide.core.hookup import Correction, Known, Occasion, checked
-from low_tide.core.judge import judge
-from low_tide.core.planner import Answer, Progress, Wish, search
-from low_tide.core.planner.assemble import NoWay, assemble
-from low_tide.core.planner.candidates import amps_and_taps, padded, screen
-from low_tide.core.planner.search import likeness_db, taped
-from low_tide.core.planner.ways import candidates_of
-from low_tide.core.planner.wish import WAYS_OF
+from low_tide.core.inventory import Amp, Attenuator, Cabinet, Load, Unit
+from low_tide.core.judging.judge import judge
 from low_tide.core.preferences import Preferences
+from low_tide.core.rig.hookup import Correction, Known, Occasion, checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LEADS, LOAD, PAD, rig

@@ -7,20 +7,20 @@ from dataclasses import replace
 
 import pytest
 
-from low_tide.core.analysis import analyse
-from low_tide.core.capture import Levels, LinePoint
-from low_tide.core.changes import Guard, changed
-from low_tide.core.circuit import nominal_network, outputs, real_network
-from low_tide.core.gear import Amp, Attenuator, Cabinet, Unit
+from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.interface import Input
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import Rig
-from low_tide.core.judge import judge
-from low_tide.core.power import Share, downstream, powers, seen_by, shares, switched_shares
-from low_tide.core.response import frequency_grid
-from low_tide.core.signal import SignalGraph
+from low_tide.core.inventory import Amp, Attenuator, Cabinet, Unit
+from low_tide.core.judging.judge import judge
+from low_tide.core.power.shares import Share, downstream, powers, seen_by, shares, switched_shares
+from low_tide.core.power.speaker_network import nominal_network, outputs, real_network
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.rig.changes import Guard, changed
+from low_tide.core.rig.hookup import Rig
+from low_tide.core.signal_path.graph import SignalGraph
+from low_tide.core.signal_path.levels import Levels, LinePoint
 from low_tide.core.units import dbu, dbv, dbw
 from tests.core.build import AMP, BOX, CAB, DESK, LOAD, LOOPED, PAD, rig
 

@@ -9,18 +9,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from low_tide.core.analysis import analyse
-from low_tide.core.attenuator import l_pad
-from low_tide.core.changes import SetControl, apply_all, changed
-from low_tide.core.circuit import nominal_network, outputs, real_network, sources
-from low_tide.core.finding import RANK
-from low_tide.core.gear import Attenuator, Cabinet, Load, ReAmp
+from low_tide.core.circuit.attenuator import l_pad
+from low_tide.core.circuit.network import GROUND, Element, Network, Source, input_impedance
+from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.cabinet import Driver
-from low_tide.core.hookup import End, Hookup, Link, Placed, Rig, checked
-from low_tide.core.judge import MOST_TRIED, judge, mends, with_fixes
-from low_tide.core.network import GROUND, Element, Network, Source, input_impedance
-from low_tide.core.power import powers_of
-from low_tide.core.response import frequency_grid
+from low_tide.core.inventory import Attenuator, Cabinet, Load, ReAmp
+from low_tide.core.judging.findings import RANK
+from low_tide.core.judging.judge import MOST_TRIED, judge, mends, with_fixes
+from low_tide.core.power.shares import powers_of
+from low_tide.core.power.speaker_network import nominal_network, outputs, real_network, sources
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.rig.changes import SetControl, apply_all, changed
+from low_tide.core.rig.hookup import End, Hookup, Link, Placed, Rig, checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LOAD, LOOPED, PAD, REAMP, SWITCH, rig

@@ -10,25 +10,25 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from low_tide.core.analysis import analyse
-from low_tide.core.changes import Connect, Describe, Disconnect, SetControl, apply_all, touches_speaker_side
-from low_tide.core.choices import choices
-from low_tide.core.circuit import nominal_network, outputs, real_network, sources
-from low_tide.core.finding import RANK
-from low_tide.core.gear import Amp, Cabinet, Headphones, Load
+from low_tide.core.circuit.impedance import MeasuredCurve
+from low_tide.core.circuit.network import GROUND, input_impedance
+from low_tide.core.finder.socket_options import choices
+from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.interface import PhonesOut
 from low_tide.core.gear.lead import Lead
-from low_tide.core.hookup import End, Rig, checked
-from low_tide.core.impedance import MeasuredCurve
-from low_tide.core.judge import judge, with_fixes
-from low_tide.core.layout import layout
-from low_tide.core.network import GROUND, input_impedance
-from low_tide.core.power import powers
+from low_tide.core.inventory import Amp, Cabinet, Headphones, Load
+from low_tide.core.judging.findings import RANK
+from low_tide.core.judging.judge import judge, with_fixes
+from low_tide.core.power.shares import powers
+from low_tide.core.power.speaker_network import nominal_network, outputs, real_network, sources
 from low_tide.core.preferences import LISTENING_NAMES, MARGIN_NAMES, MATCH_NAMES, Preferences
-from low_tide.core.response import frequency_grid
-from low_tide.core.runsheet import meter_ohms, meter_words, run_sheet
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.presentation.layout import layout
+from low_tide.core.rig.changes import Connect, Describe, Disconnect, SetControl, apply_all, touches_speaker_side
+from low_tide.core.rig.hookup import End, Rig, checked
+from low_tide.core.session.run_sheet import meter_ohms, meter_words, run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, DESK, LOAD, rig

@@ -7,14 +7,14 @@ from math import log10, sqrt
 
 import pytest
 
-from low_tide.core.acoustics import near_factor
-from low_tide.core.gear import Cabinet
+from low_tide.core.acoustics.rooms import near_factor
 from low_tide.core.gear.base import STAGE
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import End, Rig
-from low_tide.core.judge import judge
-from low_tide.core.signal import SignalGraph
+from low_tide.core.inventory import Cabinet
+from low_tide.core.judging.judge import judge
+from low_tide.core.rig.hookup import End, Rig
+from low_tide.core.signal_path.graph import SignalGraph
 from low_tide.core.units import dbu
 from tests.core.build import AMP, BOX, CAB, DESK, DRIVE, GUITAR, LOAD, LOOPED, MIC, REAMP, rig
 
@@ -166,7 +166,7 @@ def test_playback_leaves_an_output_at_its_trim() -> None:
 
 
 def test_parts_that_are_not_joined_are_islands() -> None:
-    from low_tide.core.hookup import islands
+    from low_tide.core.rig.hookup import islands
 
     case = rig(f"{TAPPED}; lead2: looped/out1 > cab/in1; cord1: guitar/out > looped/input")
     found = [{u for u, _ in part.units()} for part in islands(case)]

@@ -6,16 +6,16 @@ from dataclasses import replace
 
 import pytest
 
-from low_tide.core.changes import Guard, changed
-from low_tide.core.gear import Attenuator, Cabinet, Lead
 from low_tide.core.gear.base import Control, DriverData, Option
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.interface import Input
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import checked
-from low_tide.core.judge import judge
-from low_tide.core.runsheet import run_sheet
-from low_tide.core.slips import neighbours, slips
+from low_tide.core.inventory import Attenuator, Cabinet, Lead
+from low_tide.core.judging.judge import judge
+from low_tide.core.judging.slips import neighbours, slips
+from low_tide.core.rig.changes import Guard, changed
+from low_tide.core.rig.hookup import checked
+from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, DESK, LOAD, PAD, rig

@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from low_tide.core.changes import SetControl, changed, describe
-from low_tide.core.hookup import Occasion, Rig, checked
-from low_tide.core.judge import judge
-from low_tide.core.loudness import COARSE_DB, heard
+from low_tide.core.finder.level_plan import Staff, gaps, staff
+from low_tide.core.judging.judge import judge
+from low_tide.core.loudness.sound_level import COARSE_DB, heard
 from low_tide.core.preferences import Preferences
-from low_tide.core.staff import Staff, gaps, staff
+from low_tide.core.rig.changes import SetControl, changed, describe
+from low_tide.core.rig.hookup import Occasion, Rig, checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 

@@ -6,14 +6,14 @@ from dataclasses import replace
 
 import pytest
 
-from low_tide.core.changes import Guard, changed
-from low_tide.core.gear import Cabinet, Switcher, Unit
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.hookup import Rig
-from low_tide.core.judge import judge
-from low_tide.core.power import seen_by, shares
+from low_tide.core.inventory import Cabinet, Switcher, Unit
+from low_tide.core.judging.judge import judge
+from low_tide.core.power.shares import seen_by, shares
+from low_tide.core.rig.changes import Guard, changed
+from low_tide.core.rig.hookup import Rig
 from tests.core.build import AMP, BOX, CAB, DESK, LOAD, LOOPED, PAD, REAMP, SWITCH, rig
 from tests.core.test_checks import PLAIN, TAPPED, found, mended, worst
 

@@ -9,16 +9,16 @@ import pytest
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
-from low_tide.core import worst_case
-from low_tide.core.changes import Guard, SetControl, changed
-from low_tide.core.finding import RANK
-from low_tide.core.gear import Amp, Attenuator, Cabinet, ReAmp, Unit
 from low_tide.core.gear.amp import PowerMode
 from low_tide.core.gear.cabinet import Driver
-from low_tide.core.hookup import HookupError, Link, Rig, checked
-from low_tide.core.judge import judge
-from low_tide.core.power import Share, seen_by, shares, switched_shares
-from low_tide.core.states import Standing, beginnings, movable
+from low_tide.core.inventory import Amp, Attenuator, Cabinet, ReAmp, Unit
+from low_tide.core.judging.findings import RANK
+from low_tide.core.judging.judge import judge
+from low_tide.core.power import worst_case
+from low_tide.core.power.shares import Share, seen_by, shares, switched_shares
+from low_tide.core.rig.changes import Guard, SetControl, changed
+from low_tide.core.rig.hookup import HookupError, Link, Rig, checked
+from low_tide.core.rig.reachable_states import Standing, beginnings, movable
 from tests.core.build import AMP, CAB, LEADS, LOAD, PAD, REAMP, SWITCH, rig
 from tests.core.worst_by_hand import State, mismatched, overloaded, states
 

@@ -11,8 +11,8 @@ from itertools import product
 
 import numpy as np
 
-from low_tide.core.gear import Amp, Attenuator, Cabinet, Load, ReAmp, Switcher, TapBox
-from low_tide.core.hookup import Rig
+from low_tide.core.inventory import Amp, Attenuator, Cabinet, Load, ReAmp, Switcher, TapBox
+from low_tide.core.rig.hookup import Rig
 
 NOTHING = 1e-12
 GROUND = "ground"

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from low_tide.core.impedance import MeasuredCurve, driver_impedance, minimum_phase, phase_doubt, typical_driver
-from low_tide.core.response import frequency_grid
+from low_tide.core.circuit.impedance import MeasuredCurve, driver_impedance, minimum_phase, phase_doubt, typical_driver
+from low_tide.core.frequency import frequency_grid
 from low_tide.formats.curves import (
     read_curve,
     read_curve_csv,

@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from low_tide.core.analysis import analyse
-from low_tide.core.gear import KINDS, Amp
-from low_tide.core.hookup import HookupError, checked
-from low_tide.core.judge import judge
+from low_tide.core.inventory import KINDS, Amp
+from low_tide.core.judging.judge import judge
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.rig.hookup import HookupError, checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import (

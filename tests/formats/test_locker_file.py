@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from low_tide.core.gear import KINDS
+from low_tide.core.inventory import KINDS
 from low_tide.demo.gear import GEAR
 from low_tide.formats.documents import dump, load_unit
 from low_tide.formats.locker import MOST_UNITS, read_locker, write_locker, write_locker_csv

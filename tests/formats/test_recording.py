@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from low_tide.core.audio import longest_flat, strongest_partial
+from low_tide.core.audio.metering import longest_flat, strongest_partial
 from low_tide.formats import recording
 from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError

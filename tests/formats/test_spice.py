@@ -15,12 +15,12 @@ from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from low_tide.cli import main
-from low_tide.core.gear import Cabinet, Load
+from low_tide.core.circuit.impedance import MeasuredCurve, driver_impedance, typical_driver
+from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver
-from low_tide.core.hookup import End, Rig, checked
-from low_tide.core.impedance import MeasuredCurve, driver_impedance, typical_driver
-from low_tide.core.response import frequency_grid
+from low_tide.core.inventory import Cabinet, Load
+from low_tide.core.rig.hookup import End, Rig, checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.spice import node_name, result_json, write_netlist

@@ -18,7 +18,7 @@ from typing import Any
 import pytest
 
 from low_tide.app import bench, locker, log
-from low_tide.core.changes import SetControl
+from low_tide.core.rig.changes import SetControl
 from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
 from low_tide.store import restoring

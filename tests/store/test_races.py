@@ -12,7 +12,7 @@ import pytest
 
 from low_tide.app import bench, locker, log, readings
 from low_tide.app.errors import InUse, NotFound, Refusal
-from low_tide.core.changes import AddUnit, RemoveUnit, SetControl
+from low_tide.core.rig.changes import AddUnit, RemoveUnit, SetControl
 from low_tide.demo.fill import encoded, take
 from low_tide.store.home import Home, audio_file
 from low_tide.store.models import SessionRow, TakeRow, database

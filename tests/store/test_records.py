@@ -19,8 +19,8 @@ from peewee_migrate import Router
 from low_tide.app import bench, locker, log, readings
 from low_tide.app.clock import instant
 from low_tide.app.errors import Conflict, Invalid
-from low_tide.core.changes import SetControl
 from low_tide.core.gear.ids import ID, plain_hookup, plain_id, plain_unit
+from low_tide.core.rig.changes import SetControl
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import dump, load_hookup, load_unit, read_hookup_file, write_hookup_file

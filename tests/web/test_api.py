@@ -12,7 +12,7 @@ import soundfile
 from flask.testing import FlaskClient
 from jsonschema import Draft202012Validator
 
-from low_tide.core.checks import REGISTRY
+from low_tide.core.judging.checks import REGISTRY
 from low_tide.store.home import Home
 from low_tide.web.openapi import document
 

@@ -11,9 +11,9 @@ import pytest
 import soundfile
 from flask.testing import FlaskClient
 
-from low_tide.core.correction import without_mean
-from low_tide.core.feel import contenders, feel_set
-from low_tide.core.response import frequency_grid
+from low_tide.core.audio.correction import without_mean
+from low_tide.core.frequency import frequency_grid
+from low_tide.core.power.load_feel import contenders, feel_set
 from low_tide.demo.gear import GEAR
 from low_tide.formats.recording import loudness
 from low_tide.store.home import Home

@@ -11,10 +11,10 @@ import pytest
 from flask.testing import FlaskClient
 
 from low_tide.app import locker
-from low_tide.core.gear import Load
-from low_tide.core.impedance import driver_impedance, typical_driver
-from low_tide.core.planner.wish import WAYS_OF
-from low_tide.core.response import frequency_grid
+from low_tide.core.circuit.impedance import driver_impedance, typical_driver
+from low_tide.core.finder.wish import WAYS_OF
+from low_tide.core.frequency import frequency_grid
+from low_tide.core.inventory import Load
 from low_tide.demo.gear import GEAR
 from low_tide.formats.curves import write_zma
 

@@ -12,22 +12,22 @@ from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
 from low_tide.app.locker import all_gear, new_id
 from low_tide.app.preferences import preferences
 from low_tide.app.readings import known
-from low_tide.core.analysis import Analysis, analyse
-from low_tide.core.changes import Change, apply_all, changed, describe
-from low_tide.core.checks import REGISTRY, Case
-from low_tide.core.choices import Choice, choices, preview
-from low_tide.core.circuit import real_network
-from low_tide.core.gear import Unit
+from low_tide.core.circuit.network import input_impedance
+from low_tide.core.finder import Answer, Progress, Wish, search
+from low_tide.core.finder.socket_options import Choice, choices, preview
+from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import Control, Setting, Socket
-from low_tide.core.hookup import End, Hookup, HookupError, Known, Rig, checked
-from low_tide.core.judge import judge
-from low_tide.core.layout import layout
-from low_tide.core.network import input_impedance
-from low_tide.core.planner import Answer, Progress, Wish, search
-from low_tide.core.power import seen_by
-from low_tide.core.response import frequency_grid
-from low_tide.core.slips import Slip, slips
-from low_tide.core.spectra import Spectra, spectra
+from low_tide.core.inventory import Unit
+from low_tide.core.judging.checks import REGISTRY, Case
+from low_tide.core.judging.judge import judge
+from low_tide.core.judging.slips import Slip, slips
+from low_tide.core.power.over_frequency import Spectra, spectra
+from low_tide.core.power.shares import seen_by
+from low_tide.core.power.speaker_network import real_network
+from low_tide.core.presentation.analysis import Analysis, analyse
+from low_tide.core.presentation.layout import layout
+from low_tide.core.rig.changes import Change, apply_all, changed, describe
+from low_tide.core.rig.hookup import End, Hookup, HookupError, Known, Rig, checked
 from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
 from low_tide.formats.sentences import FormatError

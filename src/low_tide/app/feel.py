@@ -9,13 +9,22 @@ import numpy as np
 from low_tide.app import bench
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.locker import GearName
-from low_tide.core.amplifier import DAMPING_NAMES, DAMPING_PRESETS
-from low_tide.core.correction import Equalisation, correction_words, fit_bands, minimum_phase_fir
-from low_tide.core.feel import RESISTOR, Contender, FeelSet, PadSet, contenders, feel_set, jack_response, pad_set
-from low_tide.core.feel import tap_for as nearest_tap
-from low_tide.core.gear import Amp, Attenuator
-from low_tide.core.hookup import Rig
-from low_tide.core.response import Real, frequency_grid
+from low_tide.core.audio.correction import Equalisation, correction_words, fit_bands, minimum_phase_fir
+from low_tide.core.circuit.amplifier import DAMPING_NAMES, DAMPING_PRESETS
+from low_tide.core.frequency import Real, frequency_grid
+from low_tide.core.inventory import Amp, Attenuator
+from low_tide.core.power.load_feel import (
+    RESISTOR,
+    Contender,
+    FeelSet,
+    PadSet,
+    contenders,
+    feel_set,
+    jack_response,
+    pad_set,
+)
+from low_tide.core.power.load_feel import tap_for as nearest_tap
+from low_tide.core.rig.hookup import Rig
 from low_tide.formats.recording import write_wav
 from low_tide.formats.tables import write_csv
 

@@ -9,13 +9,13 @@ from typing import Any
 from peewee import fn
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
-from low_tide.core.amplifier import Readings, TwoReading, two_reading_output_impedance
-from low_tide.core.completeness import gaps
-from low_tide.core.gear import KINDS, Cabinet, Unit
+from low_tide.core.circuit.amplifier import Readings, TwoReading, two_reading_output_impedance
+from low_tide.core.circuit.network import Network, input_impedance
+from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import Site
 from low_tide.core.gear.ids import slug
-from low_tide.core.network import Network, input_impedance
-from low_tide.core.response import frequency_grid
+from low_tide.core.inventory import KINDS, Cabinet, Unit
+from low_tide.core.rig.completeness import gaps
 from low_tide.formats.curves import write_curve_csv, write_zma
 from low_tide.formats.documents import dump, keep_unknown, load_unit
 from low_tide.formats.locker import read_locker, write_locker, write_locker_csv

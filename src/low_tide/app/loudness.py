@@ -12,15 +12,17 @@ from low_tide.app import bench, readings
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.locker import GearName
 from low_tide.app.preferences import preferences
-from low_tide.core import calibration, contours, heat
-from low_tide.core.acoustics import FACING
-from low_tide.core.gear import Mount, Room
+from low_tide.core.acoustics import equal_loudness
+from low_tide.core.acoustics.rooms import FACING
+from low_tide.core.finder.level_plan import Staff, staff
 from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.ids import OPEN_AIR
-from low_tide.core.hookup import Facing, Occasion, Rig, stands
-from low_tide.core.loudness import phones, soundings
-from low_tide.core.staff import Staff, staff
-from low_tide.core.warm import warm_boxes
+from low_tide.core.inventory import Mount, Room
+from low_tide.core.loudness import calibration
+from low_tide.core.loudness.sound_level import phones, soundings
+from low_tide.core.power.warm_boxes import warm_boxes
+from low_tide.core.rig.hookup import Facing, Occasion, Rig, stands
+from low_tide.core.thermal import heating
 from low_tide.stand_ins import meter, thermometer
 
 CURVE_POINTS = 49
@@ -160,7 +162,7 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
         tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Mount) and not g.archived),
         _boxes(rig),
         tuple(PhonesState(p.headphones, rig.name(p.headphones), p.most) for p in phones(rig)),
-        tuple(GearName(id, name) for id, (name, _) in heat.DUTY.items()),
+        tuple(GearName(id, name) for id, (name, _) in heating.DUTY.items()),
         tuple(Half(name, decibels) for name, decibels in calibration.HALF_DB.values()),
         tuple(GearName(id, name) for id, (name, _) in FACING.items() if id != "at"),
         not sounding,
@@ -188,7 +190,7 @@ class ThinCurve:
     """What is missing at each third octave (Hz, dB), and what the proposed shelf puts back there (dB)."""
 
     frequency: tuple[float, ...]
-    thin: contours.Thin
+    thin: equal_loudness.Thin
     shelved: tuple[float, ...]
 
 
@@ -196,9 +198,9 @@ def thin(loud: float, quiet: float) -> ThinCurve:
     """What a quiet listening level takes away; Invalid where it is not quieter."""
     if quiet > loud:
         raise Invalid(f"Quiet: {quiet:g} dB is over the loud level of {loud:g} dB.")
-    found = contours.thin(loud, quiet)
-    shelved = contours.shelf_gain(found.shelf, contours.THIRDS)
-    return ThinCurve(tuple(contours.THIRDS.tolist()), found, tuple(shelved.tolist()))
+    found = equal_loudness.thin(loud, quiet)
+    shelved = equal_loudness.shelf_gain(found.shelf, equal_loudness.THIRDS)
+    return ThinCurve(tuple(equal_loudness.THIRDS.tolist()), found, tuple(shelved.tolist()))
 
 
 def marks(pairs: tuple[calibration.Pair, ...], reference: str, unit: Literal["V", "dB"]) -> tuple[Mark, ...]:
@@ -209,9 +211,9 @@ def marks(pairs: tuple[calibration.Pair, ...], reference: str, unit: Literal["V"
         raise Invalid(str(error)) from None
 
 
-def fit_heat(ambient: float, watts: float, readings_: tuple[tuple[float, float], tuple[float, float]]) -> heat.Fit:
+def fit_heat(ambient: float, watts: float, readings_: tuple[tuple[float, float], tuple[float, float]]) -> heating.Fit:
     """Thermal resistance and time constant from two readings; Invalid says what is wrong with them."""
     try:
-        return heat.fit(ambient, watts, *readings_)
+        return heating.fit(ambient, watts, *readings_)
     except ValueError as error:
         raise Invalid(str(error)) from None

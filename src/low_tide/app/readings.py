@@ -15,13 +15,13 @@ from low_tide.app import locker
 from low_tide.app.clock import ago, instant, local, start_of_day
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.preferences import preferences
-from low_tide.core.acoustics import weighted_level
-from low_tide.core.calibration import Reading, asks, corrected, correction, strays
-from low_tide.core.gear import Headphones, Place, Unit
-from low_tide.core.hearing import LISTENING, allowed_hours, dose
-from low_tide.core.hookup import Correction, HookupError, Known, Rig, checked
-from low_tide.core.loudness import cabinet_of, is_turned_down_before, listening_level, predicted_bands
+from low_tide.core.acoustics.exposure import LISTENING, allowed_hours, dose
+from low_tide.core.acoustics.rooms import weighted_level
+from low_tide.core.inventory import Headphones, Place, Unit
+from low_tide.core.loudness.calibration import Reading, asks, corrected, correction, strays
+from low_tide.core.loudness.sound_level import cabinet_of, is_turned_down_before, listening_level, predicted_bands
 from low_tide.core.preferences import LISTENING_NAMES
+from low_tide.core.rig.hookup import Correction, HookupError, Known, Rig, checked
 from low_tide.formats.documents import dump, load_hookup, load_unit, parse
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from low_tide.app.bench import rig_of, row_of
 from low_tide.app.errors import Invalid, NotFound, NotReady
 from low_tide.app.preferences import preferences
-from low_tide.core.finding import Finding, Verdict
-from low_tide.core.judge import Judgement, judge
-from low_tide.core.runsheet import PHASES, Step, run_sheet
+from low_tide.core.judging.findings import Finding, Verdict
+from low_tide.core.judging.judge import Judgement, judge
+from low_tide.core.session.run_sheet import PHASES, Step, run_sheet
 from low_tide.store.home import now
 from low_tide.store.models import HookupRow, database
 

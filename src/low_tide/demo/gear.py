@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from low_tide.core.gear import (
+from low_tide.core.gear.amp import Loop, PowerMode, Tap
+from low_tide.core.gear.attenuator import Mark
+from low_tide.core.gear.base import DriverData
+from low_tide.core.gear.cabinet import Driver, OwnLead
+from low_tide.core.gear.interface import Input, Output, PhonesOut
+from low_tide.core.gear.line_out import LineOut
+from low_tide.core.gear.load import CurveMode
+from low_tide.core.inventory import (
     Amp,
     Attenuator,
     Cabinet,
@@ -24,15 +31,8 @@ from low_tide.core.gear import (
     TapBox,
     Unit,
 )
-from low_tide.core.gear.amp import Loop, PowerMode, Tap
-from low_tide.core.gear.attenuator import Mark
-from low_tide.core.gear.base import DriverData
-from low_tide.core.gear.cabinet import Driver, OwnLead
-from low_tide.core.gear.interface import Input, Output, PhonesOut
-from low_tide.core.gear.line_out import LineOut
-from low_tide.core.gear.load import CurveMode
-from low_tide.core.gear.surroundings import Limit, Surface
-from low_tide.core.heat import Thermal
+from low_tide.core.thermal.heating import Thermal
+from low_tide.core.venue.surroundings import Limit, Surface
 
 AMPS: tuple[Unit, ...] = (
     Amp(

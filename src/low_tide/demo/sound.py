@@ -9,7 +9,7 @@ import soundfile
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
-from low_tide.core.render import RATE, pluck
+from low_tide.core.audio.rendering import RATE, pluck
 
 
 def take(notes: tuple[float, ...], drive_db: float, peak_dbfs: float, seed: int) -> NDArray[np.float64]:

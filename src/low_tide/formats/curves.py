@@ -16,8 +16,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from low_tide.core.impedance import MOST_NEGATIVE, MeasuredCurve, minimum_phase, phase_doubt
-from low_tide.core.response import Complex
+from low_tide.core.circuit.impedance import MOST_NEGATIVE, MeasuredCurve, minimum_phase, phase_doubt
+from low_tide.core.frequency import Complex
 from low_tide.formats.documents import MEBIBYTE, within
 from low_tide.formats.sentences import FormatError
 

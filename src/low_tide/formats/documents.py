@@ -11,10 +11,10 @@ from typing import Annotated, Any, Final, Literal, TypeAlias, TypeVar, cast
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
 
-from low_tide.core.changes import Change
-from low_tide.core.gear import Unit
 from low_tide.core.gear.ids import plain_hookup, plain_unit
-from low_tide.core.hookup import Hookup, Rig, checked
+from low_tide.core.inventory import Unit
+from low_tide.core.rig.changes import Change
+from low_tide.core.rig.hookup import Hookup, Rig, checked
 from low_tide.formats.sentences import FormatError, sentences
 
 HOOKUP_FORMAT: Final = "low-tide/hookup"

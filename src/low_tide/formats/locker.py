@@ -8,8 +8,8 @@ import json
 from itertools import islice
 from typing import Any, Final
 
-from low_tide.core.gear import KINDS
 from low_tide.core.gear.ids import plain_unit
+from low_tide.core.inventory import KINDS
 from low_tide.formats.documents import MEBIBYTE, Json, read_json, within
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import write_csv

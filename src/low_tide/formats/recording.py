@@ -12,8 +12,8 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from low_tide.core.audio import LOOK, Measures, clipped_runs, decibels, true_peak
-from low_tide.core.render import RATE
+from low_tide.core.audio.metering import LOOK, Measures, clipped_runs, decibels, true_peak
+from low_tide.core.audio.rendering import RATE
 from low_tide.formats.sentences import FormatError
 
 Samples: TypeAlias = NDArray[np.float32]

@@ -8,8 +8,8 @@ from zlib import crc32
 
 import numpy as np
 
-from low_tide.core.acoustics import Weighting, weighted_level
-from low_tide.core.response import Real
+from low_tide.core.acoustics.rooms import Weighting, weighted_level
+from low_tide.core.frequency import Real
 
 NAME = "simulated meter"
 ROOM_ERROR_DB = 4.0

@@ -7,7 +7,7 @@ from zlib import crc32
 
 import numpy as np
 
-from low_tide.core.heat import Warming
+from low_tide.core.thermal.heating import Warming
 
 NAME = "simulated thermometer"
 NOISE_K = 0.3

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from low_tide.app.errors import Busy, Conflict, InUse, Invalid, NotFound, NotReady, Refusal, SwitchedOn
-from low_tide.core.hookup import HookupError
+from low_tide.core.rig.hookup import HookupError
 from low_tide.formats.sentences import FormatError, sentences
 from low_tide.store.troubles import TROUBLES, trouble
 from low_tide.web.api.base import Problem, model_named

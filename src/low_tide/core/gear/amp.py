@@ -6,8 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
-from low_tide.core.amplifier import DAMPING_NAMES, DAMPING_PRESETS
-from low_tide.core.attenuator import l_pad
+from low_tide.core.circuit.amplifier import DAMPING_NAMES, DAMPING_PRESETS
+from low_tide.core.circuit.attenuator import l_pad
+from low_tide.core.circuit.network import GROUND, Element, Parts
 from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
     ANSWER_NAMES,
@@ -31,7 +32,6 @@ from low_tide.core.gear.base import (
     once,
 )
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.network import GROUND, Element, Parts
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure, from_db_power, peak_of_dbu
 

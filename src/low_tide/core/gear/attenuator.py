@@ -9,7 +9,8 @@ from typing import Annotated, Literal
 
 import numpy as np
 
-from low_tide.core.attenuator import l_pad
+from low_tide.core.circuit.attenuator import l_pad
+from low_tide.core.circuit.network import GROUND, Parts
 from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
     AIR_AROUND,
@@ -36,9 +37,8 @@ from low_tide.core.gear.base import (
     whole,
 )
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.heat import Thermal
-from low_tide.core.network import GROUND, Parts
 from low_tide.core.spec import Spec
+from low_tide.core.thermal.heating import Thermal
 from low_tide.core.units import figure
 
 

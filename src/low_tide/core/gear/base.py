@@ -10,13 +10,13 @@ from typing import Annotated, Any, Literal, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 
+from low_tide.core.circuit.elements import Lumped, Resistor, Scaled, Tabled
+from low_tide.core.circuit.impedance import DriverModel, MeasuredCurve, driver_impedance, typical_driver
+from low_tide.core.circuit.network import GROUND, Element, Parts
+from low_tide.core.frequency import Complex, Real
 from low_tide.core.gear.ids import ID
-from low_tide.core.heat import Thermal
-from low_tide.core.impedance import DriverModel, MeasuredCurve, driver_impedance, typical_driver
-from low_tide.core.lumped import Lumped, Resistor, Scaled, Tabled
-from low_tide.core.network import GROUND, Element, Parts
-from low_tide.core.response import Complex, Real
 from low_tide.core.spec import Spec
+from low_tide.core.thermal.heating import Thermal
 
 Setting: TypeAlias = str | float | bool
 Level: TypeAlias = Literal["speaker", "line", "instrument", "microphone", "phones", "air"]

@@ -9,7 +9,10 @@ from typing import Annotated, Literal
 
 import numpy as np
 
-from low_tide.core.acoustics import DIRECTIVITY, OCTAVES
+from low_tide.core.acoustics.rooms import DIRECTIVITY, OCTAVES
+from low_tide.core.circuit.impedance import DriverModel, closed_box
+from low_tide.core.circuit.network import GROUND, Element, Parts
+from low_tide.core.frequency import Real
 from low_tide.core.gear.base import (
     AIR,
     CONNECTOR_NAMES,
@@ -33,9 +36,6 @@ from low_tide.core.gear.base import (
     least_known,
     once,
 )
-from low_tide.core.impedance import DriverModel, closed_box
-from low_tide.core.network import GROUND, Element, Parts
-from low_tide.core.response import Real
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure, parallel
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
+from low_tide.core.circuit.cable import loop_resistance
 from low_tide.core.gear.base import (
     CONNECTOR_NAMES,
     Connector,
@@ -15,7 +16,6 @@ from low_tide.core.gear.base import (
     Socket,
     TypicalNames,
 )
-from low_tide.core.leads import loop_resistance
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Literal
 
+from low_tide.core.circuit.network import GROUND, Parts
 from low_tide.core.gear import line_out as line_outs
 from low_tide.core.gear.base import (
     AIR_AROUND,
@@ -33,9 +34,8 @@ from low_tide.core.gear.base import (
     whole,
 )
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.heat import Thermal
-from low_tide.core.network import GROUND, Parts
 from low_tide.core.spec import Spec
+from low_tide.core.thermal.heating import Thermal
 from low_tide.core.units import figure
 
 

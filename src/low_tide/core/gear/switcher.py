@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
+from low_tide.core.circuit.network import GROUND, Parts
 from low_tide.core.gear.base import (
     Control,
     Identity,
@@ -20,7 +21,6 @@ from low_tide.core.gear.base import (
     TypicalNames,
     once,
 )
-from low_tide.core.network import GROUND, Parts
 from low_tide.core.spec import Spec
 
 BOTH = "all"

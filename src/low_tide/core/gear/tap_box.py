@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
+from low_tide.core.circuit.network import GROUND, Parts
 from low_tide.core.gear.base import (
     Control,
     Identity,
@@ -21,7 +22,6 @@ from low_tide.core.gear.base import (
     once,
 )
 from low_tide.core.gear.line_out import LineOut
-from low_tide.core.network import GROUND, Parts
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
 

@@ -9,11 +9,11 @@ from pydantic import Field
 
 from low_tide.app import bench
 from low_tide.app.bench import HookupEntry
-from low_tide.core.choices import Choice
-from low_tide.core.hookup import End, Hookup
-from low_tide.core.planner import GOALS, Answer, GoalInfo, Progress, Wish
-from low_tide.core.slips import Slip
-from low_tide.core.spectra import Spectra
+from low_tide.core.finder import GOALS, Answer, GoalInfo, Progress, Wish
+from low_tide.core.finder.socket_options import Choice
+from low_tide.core.judging.slips import Slip
+from low_tide.core.power.over_frequency import Spectra
+from low_tide.core.rig.hookup import End, Hookup
 from low_tide.formats.documents import ChangeDoc, read_hookup_file
 from low_tide.web.api.base import (
     BenchOut,

@@ -9,8 +9,8 @@ from flask import Response, current_app, request
 from low_tide import __version__
 from low_tide.app import bench, locker, log
 from low_tide.app import preferences as schools
-from low_tide.core.checks import REGISTRY
-from low_tide.core.gear import KINDS, Surrounding
+from low_tide.core.inventory import KINDS, Surrounding
+from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import adapter
 from low_tide.web.api.base import Count, Model, SavesQuery, SearchQuery, Whole, api, reply

@@ -10,8 +10,8 @@ from pydantic import Field
 from low_tide.app import audition, feel
 from low_tide.app.audition import Rendered, RenderProgress, Source
 from low_tide.app.feel import Corrected, FeelState
-from low_tide.core.feel import RESISTOR, PadSet
 from low_tide.core.gear.base import identity
+from low_tide.core.power.load_feel import RESISTOR, PadSet
 from low_tide.core.spec import Spec
 from low_tide.store.home import AUDIO_TYPES
 from low_tide.web.api.base import (

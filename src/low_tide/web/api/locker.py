@@ -9,7 +9,7 @@ from pydantic import Field
 
 from low_tide.app import locker
 from low_tide.app.locker import Imported, LockerEntry
-from low_tide.core.amplifier import Readings, TwoReading
+from low_tide.core.circuit.amplifier import Readings, TwoReading
 from low_tide.formats.curves import ReadCurve, read_curve
 from low_tide.web.api.base import Count, Model, Strict, Whole, api, download, file, reply, reply_root, takes
 

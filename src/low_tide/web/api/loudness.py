@@ -10,12 +10,12 @@ from pydantic import Field
 from low_tide.app import bench, loudness, readings
 from low_tide.app.loudness import LoudnessState, ThinCurve
 from low_tide.app.readings import Ears, ReadingState
-from low_tide.core.acoustics import Weighting
-from low_tide.core.calibration import Pair
+from low_tide.core.acoustics.rooms import Weighting
 from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.base import identity
-from low_tide.core.heat import Fit
+from low_tide.core.loudness.calibration import Pair
 from low_tide.core.spec import Spec
+from low_tide.core.thermal.heating import Fit
 from low_tide.stand_ins.meter import Shown
 from low_tide.web.api.base import Count, HookupPath, Model, Strict, Whole, api, download, file, reply, reply_root
 

@@ -1,0 +1,1 @@
+"""Samples: measured, rendered, corrected."""

@@ -1,0 +1,1 @@
+"""Checks, findings, the verdict, and what one slip would make of it."""

@@ -1,0 +1,130 @@
+"""Earth and hum: more than one audio earth in a path, or none. Mains earth is never a part to play with."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from low_tide.core.inventory import Amp, Interface, LineBox
+from low_tide.core.judging.checks.registry import Case, check
+from low_tide.core.judging.findings import Finding, Fix
+from low_tide.core.rig.changes import SetControl
+from low_tide.core.rig.hookup import End
+from low_tide.core.signal_path.graph import Route
+from low_tide.core.signal_path.levels import line_out_of
+
+FAMILY = "Earth and hum"
+
+
+@dataclass(frozen=True)
+class _Screen:
+    """The screen of one way from an amp to a desk: where it could be lifted, and whether it is broken."""
+
+    route: Route
+    amp: str
+    desk: str
+    lifts: tuple[tuple[str, str], ...]
+    lifted: bool
+    isolated: bool
+
+
+def _screens(case: Case) -> Iterator[_Screen]:
+    for end, routes in case.signal.takes:
+        for route in routes[:1]:
+            amps = [u for u in route.units() if isinstance(case.rig.gear[u], Amp)]
+            # Through the air nothing is connected: a microphone has no screen in common with the amp.
+            if not amps or any(e.b.socket == "capsule" for e in route.edges):
+                continue
+            lifts, isolated = [], False
+            for unit in route.units():
+                gear, settings = case.rig.gear[unit], case.rig.settings(unit)
+                line = line_out_of(case.rig, unit)
+                used = End(unit, "line") in route.ends
+                isolated |= (line is not None and used and line.isolated == "yes") or (
+                    isinstance(gear, LineBox) and gear.isolated == "yes"
+                )
+                lifts += [(unit, c) for c in ("line.lift", "lift") if c in settings]
+            lifted = any(case.rig.settings(u)[c] for u, c in lifts)
+            yield _Screen(route, amps[0], end.unit, tuple(lifts), lifted, isolated)
+
+
+def _earthed(case: Case, unit: str) -> str:
+    gear = case.rig.gear[unit]
+    if isinstance(gear, Amp):
+        return gear.mains_earth
+    return gear.earthed if isinstance(gear, Interface) else "unknown"
+
+
+@check(
+    "earth-loop", FAMILY, "Amp and interface are both earthed and a screen joins them: two audio earths in one path."
+)
+def earth_loop(case: Case) -> Iterator[Finding]:
+    said: set[tuple[str, str]] = set()
+    for screen in _screens(case):
+        pair = (screen.amp, screen.desk)
+        both = _earthed(case, screen.amp) == "yes" and _earthed(case, screen.desk) == "yes"
+        if not both or screen.lifted or screen.isolated or pair in said:
+            continue
+        said.add(pair)
+        names = f"{case.rig.name(screen.amp)} and {case.rig.name(screen.desk)}"
+        fixes = tuple(
+            Fix(f"Lift the audio earth at {case.rig.name(u)}", (SetControl(u, c, True),)) for u, c in screen.lifts
+        )
+        yield Finding(
+            "earth-loop",
+            "note",
+            f"Two audio earths: {names} are joined by the screen of the line.",
+            (
+                f"If it hums, lift the audio earth at {case.rig.name(screen.lifts[0][0])} first; compare both positions"
+                " on the meter and keep the quieter one."
+                if screen.lifts
+                else "If it hums, a box with a transformer or an audio-earth lift between them helps."
+            )
+            + " Mains earth stays connected, always.",
+            screen.route.units(),
+            screen.route.leads(),
+            fixes=fixes,
+        )
+
+
+@check("nothing-earthed", FAMILY, "An audio-earth lift is on, and the interface has no audio earth of its own.")
+def nothing_earthed(case: Case) -> Iterator[Finding]:
+    for screen in _screens(case):
+        if not screen.lifted or _earthed(case, screen.desk) == "yes":
+            continue
+        unknown = _earthed(case, screen.desk) == "unknown"
+        name = case.rig.name(screen.desk)
+        on = [(u, c) for u, c in screen.lifts if case.rig.settings(u)[c]]
+        yield Finding(
+            "nothing-earthed",
+            "caution",
+            f"The audio earth is lifted and {name} may have none of its own."
+            if unknown
+            else f"The audio earth is lifted and {name} has none of its own.",
+            "Then nothing holds the line's screen at earth: it hums and picks up everything. "
+            + (
+                f"Find out whether {name} is earthed, by its plug or the computer's."
+                if unknown
+                else "Put the lift off."
+            ),
+            screen.route.units(),
+            screen.route.leads(),
+            fixes=tuple(Fix(f"Put the lift of {case.rig.name(u)} off", (SetControl(u, c, False),)) for u, c in on),
+        )
+
+
+@check("no-mains-earth", FAMILY, "An amp has no mains earth, or nobody knows whether it has.")
+def no_mains_earth(case: Case) -> Iterator[Finding]:
+    for unit, amp in case.rig.amps():
+        if amp.mains_earth == "yes":
+            continue
+        lacks = amp.mains_earth == "no"
+        yield Finding(
+            "no-mains-earth",
+            "stop" if lacks else "caution",
+            f"{amp.name} has no mains earth." if lacks else f"Find out whether {amp.name} has a mains earth.",
+            "Without it a fault can put mains on the strings. A qualified technician sees to it before use."
+            if lacks
+            else "The plug and the maker's manual tell; a two-pin amp goes to a qualified technician first.",
+            (unit,),
+        )

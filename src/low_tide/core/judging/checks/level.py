@@ -1,0 +1,420 @@
+"""Level at the converter, damage to inputs, phantom power."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import floor
+
+from low_tide.core.gear.base import STAGE, Control
+from low_tide.core.inventory import Interface, Microphone, Pedal
+from low_tide.core.judging.checks.registry import Case, check
+from low_tide.core.judging.findings import Finding, Fix
+from low_tide.core.rig.changes import Change, Guard, SetControl
+from low_tide.core.rig.hookup import End, Link
+from low_tide.core.signal_path.levels import TARGET_DBFS, WINDOW_DBFS, InPoint, LinePoint, input_gain_db, phantom_source
+from low_tide.core.units import figure, level_figure
+
+FAMILY = "Level"
+
+
+def _moved(control: Control | None, now: float, by: float) -> float | None:
+    """The control's value nearest to `now + by` in whole dB; None where it cannot move at all."""
+    if control is None:
+        return None
+    value = min(control.high, max(control.low, float(round(now + by))))
+    return None if value == now else value
+
+
+@dataclass(frozen=True)
+class _Knob:
+    """A control that moves the level at the converter dB for dB: where it stands, and how to move it."""
+
+    name: str
+    unit: str
+    control: Control | None
+    now: float
+
+    def moved(self, by: float) -> float | None:
+        return _moved(self.control, self.now, by)
+
+    def set(self, value: float) -> Change:
+        assert self.control is not None
+        return SetControl(self.unit, self.control.id, value)
+
+    def said(self, value: float) -> str:
+        return f"{self.name} to {value:g} dB".replace("-", "−")
+
+
+def _pot(case: Case, point: LinePoint) -> _Knob:
+    unit = point.source.unit
+    control = case.rig.control(unit, "line.pot") or case.rig.control(unit, "level")
+    now = case.rig.settings(unit).get(control.id, 0.0) if control else 0.0
+    return _Knob("the line level", unit, control, float(now))
+
+
+def _gain(case: Case, point: LinePoint) -> _Knob:
+    unit, control = point.input.unit, f"{point.input.socket}.gain"
+    now = case.rig.settings(unit).get(control, 0.0)
+    return _Knob("gain", unit, case.rig.control(unit, control), float(now))
+
+
+def level_fixes(case: Case, point: LinePoint) -> Iterator[Fix]:
+    """Ways to bring the peaks to the target: one knob, the other, both, the pad."""
+    if point.dbfs is None:
+        return
+    want = TARGET_DBFS - point.dbfs
+    knobs = (_gain(case, point), _pot(case, point))
+    # Too hot: gain first, what is left at the pot. Too low: the pot first, its noise comes after it.
+    first, second = knobs if want < 0 else reversed(knobs)
+    for knob in (first, second):
+        if (value := knob.moved(want)) is not None:
+            yield Fix(f"Set {knob.said(value)}", (knob.set(value),))
+    if (one := first.moved(want)) is not None and (rest := second.moved(want - (one - first.now))) is not None:
+        yield Fix(f"Set {first.said(one)} and {second.said(rest)}", (first.set(one), second.set(rest)))
+    pad = case.rig.control(point.input.unit, f"{point.input.socket}.pad")
+    if pad is not None and bool(case.rig.settings(point.input.unit)[pad.id]) != (want < 0):
+        label = "Switch the pad in" if want < 0 else "Switch the pad out"
+        yield Fix(label, (SetControl(point.input.unit, pad.id, want < 0),))
+
+
+def _lowered(case: Case, point: LinePoint, *steps: float) -> Iterator[Fix]:
+    """The line level turned down by each of these steps (dB, negative), as far as it can be."""
+    pot = _pot(case, point)
+    for by in steps:
+        if (value := pot.moved(by)) is not None:
+            yield Fix(f"Set {pot.said(value)}", (pot.set(value),))
+
+
+def _where(case: Case, point: LinePoint) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    return (point.source.unit, *point.through, point.input.unit), (point.lead,)
+
+
+def _recorded(case: Case) -> Iterator[tuple[Link, End, End]]:
+    """Leads into interface inputs: lead, output end, input end."""
+    for end in case.signal.recorded:
+        for edge in case.signal.into(end):
+            if edge.link:
+                yield edge.link, edge.a, end
+
+
+@check("converter-clips", FAMILY, "Peaks go over full scale, or over the top of the window (−6 dBFS).")
+def converter_clips(case: Case) -> Iterator[Finding]:
+    for point in case.line_points:
+        where = case.rig.label(point.input)
+        units, leads = _where(case, point)
+        if point.dbfs is None:
+            yield Finding(
+                "converter-clips",
+                "caution",
+                f"The level at {where} cannot be computed.",
+                f"{point.why[:1].upper()}{point.why[1:]}. Start with gain and line level down, and watch the meter.",
+                units,
+                leads,
+            )
+            continue
+        if point.dbfs <= WINDOW_DBFS[1]:
+            if point.dbfs >= WINDOW_DBFS[0]:
+                yield Finding(
+                    "converter-clips",
+                    "fine",
+                    f"Peaks at {where} reach about {level_figure(point.dbfs)} dBFS.",
+                    "That lies in the window from −18 to −6 dBFS.",
+                    units,
+                    leads,
+                )
+            continue
+        clips = point.dbfs > 0
+        yield Finding(
+            "converter-clips",
+            "caution",
+            f"Peaks clip at {where}: about {level_figure(point.dbfs)} dBFS."
+            if clips
+            else f"Little headroom at {where}: peaks about {level_figure(point.dbfs)} dBFS.",
+            f"The line brings {level_figure(point.peak_dbu)} dBu at its peaks; aim for −12 dBFS.",
+            units,
+            leads,
+            fixes=tuple(level_fixes(case, point)),
+        )
+
+
+@check("converter-low", FAMILY, "Peaks stay under the bottom of the window (−18 dBFS).")
+def converter_low(case: Case) -> Iterator[Finding]:
+    for point in case.line_points:
+        if point.dbfs is None or point.dbfs >= WINDOW_DBFS[0]:
+            continue
+        units, leads = _where(case, point)
+        yield Finding(
+            "converter-low",
+            "caution",
+            f"Quiet at {case.rig.label(point.input)}: peaks about {level_figure(point.dbfs)} dBFS.",
+            f"The line brings {level_figure(point.peak_dbu)} dBu at its peaks. Gain added afterwards lifts the"
+            " noise with it; aim for −12 dBFS.",
+            units,
+            leads,
+            fixes=tuple(level_fixes(case, point)),
+        )
+
+
+ASSUMED_MAXIMUM_SPREAD_DB = 3.0
+"""How far an absolute maximum that nobody stated may be off, and still be told from what it would stop."""
+
+
+@check("input-damage", FAMILY, "Flyback peaks could pass the input's absolute maximum, with no limiter between.")
+def input_damage(case: Case) -> Iterator[Finding]:
+    for point in case.line_points:
+        most = point.absolute_max
+        sure = most + (ASSUMED_MAXIMUM_SPREAD_DB if point.absolute_assumed else 0.0)
+        unsure = most - (ASSUMED_MAXIMUM_SPREAD_DB if point.absolute_assumed else 0.0)
+        where, units_leads = case.rig.label(point.input), _where(case, point)
+        is_stop = point.damage_dbu > sure
+        reason = ""
+        if point.damage_dbu > unsure or point.most_dbu > most:
+            brought = point.damage_dbu if point.damage_dbu > unsure else point.most_dbu
+            reason = (
+                f"Flyback from a cranked output stage can bring {level_figure(brought)} dBu here with the line level up"
+                f" and the steps before it at their least; it stands {level_figure(most)} dBu."
+            )
+        elif point.switched_dbu > most:
+            reason = (
+                "With one switch moved, flyback from a cranked output stage can bring"
+                f" {level_figure(point.switched_dbu)} dBu here; it stands {level_figure(most)} dBu."
+            )
+        if not reason:
+            continue
+        if point.absolute_assumed:
+            reason += " That maximum is not known; 6 dB over full scale was taken. Look it up and enter it."
+        yield Finding(
+            "input-damage",
+            "stop" if is_stop else "caution",
+            f"{where} could be damaged.",
+            reason,
+            *units_leads,
+            fixes=tuple(_safely_low(case, point, unsure)),
+            typical=("absolute maximum assumed",) if point.absolute_assumed else (),
+        )
+
+
+def _safely_low(case: Case, point: LinePoint, most: float) -> Iterator[Fix]:
+    """The line level brought to where nothing gets over `most` (dBu) any more, and taped there."""
+    pot = _pot(case, point)
+    if pot.control is None:
+        return
+    over = max(point.damage_dbu, point.most_dbu, point.switched_dbu) - most
+    value = max(pot.control.low, min(pot.now, float(floor(pot.control.high - over))))
+    changes = () if value == pot.now else (pot.set(value),)
+    taped = f"Set {pot.said(value)} and tape it" if changes else f"Tape {pot.said(value)}"
+    yield Fix(taped, (*changes, Guard(pot.unit, pot.control.id)))
+
+
+@check("phantom-on", FAMILY, "48 V is on where a passive tap or an unbalanced line is connected.")
+def phantom_on(case: Case) -> Iterator[Finding]:
+    for link, source, target in _recorded(case):
+        line, control = phantom_source(case.rig, source), f"{target.socket}.phantom"
+        on = case.rig.settings(target.unit).get(control, False)
+        if not on or (line is not None and line.phantom in ("needs", "tolerates")):
+            continue
+        harmed = line is not None and line.phantom == "harmed"
+        yield Finding(
+            "phantom-on",
+            "stop" if harmed else "caution",
+            f"48 V phantom is on at {case.rig.label(target)}.",
+            f"{case.rig.name(source.unit)} "
+            + ("is harmed by it, its maker says." if harmed else "is not known to stand it."),
+            (source.unit, target.unit),
+            (link.lead,),
+            fixes=(Fix("Switch phantom off", (SetControl(target.unit, control, False),)),),
+        )
+
+
+@check("phantom-needed", FAMILY, "A box that runs on 48 V phantom gets none.")
+def phantom_needed(case: Case) -> Iterator[Finding]:
+    for link, source, target in _recorded(case):
+        line = phantom_source(case.rig, source)
+        gear = case.rig.gear[target.unit]
+        if line is None or line.phantom != "needs" or not isinstance(gear, Interface):
+            continue
+        control = f"{target.socket}.phantom"
+        if case.rig.settings(target.unit).get(control, False):
+            continue
+        can = case.rig.control(target.unit, control) is not None
+        yield Finding(
+            "phantom-needed",
+            "caution",
+            f"{case.rig.name(source.unit)} needs 48 V phantom and gets none.",
+            "Without it there is no signal." if can else f"{case.rig.label(target)} has no phantom power.",
+            (source.unit, target.unit),
+            (link.lead,),
+            fixes=(Fix("Switch phantom on", (SetControl(target.unit, control, True),)),) if can else (),
+        )
+
+
+@check("power-stage-not-recorded", FAMILY, "The recorded output lies before the power stage.")
+def power_stage_not_recorded(case: Case) -> Iterator[Finding]:
+    for end in case.signal.recorded:
+        upstream = case.signal.upstream(end)
+        before = [
+            (unit, amp)
+            for unit, amp in case.rig.amps()
+            if End(unit, "input") in upstream or End(unit, "send") in upstream or End(unit, "line") in upstream
+        ]
+        if any(e.socket == STAGE for e in upstream):
+            continue
+        for unit, amp in before:
+            out = "its effects send" if End(unit, "send") in upstream else "its line out"
+            yield Finding(
+                "power-stage-not-recorded",
+                "note",
+                f"What {case.rig.label(end)} records of {amp.name} comes before its power stage.",
+                f"It is {out}. Load, tap and power mode will not change this take.",
+                (unit, end.unit),
+            )
+
+
+def _over(case: Case, point: InPoint) -> float | None:
+    """By how many dB the peaks at an input are over what it takes cleanly; None where that is not known."""
+    most = case.rig.socket(point.input).max_dbu
+    return None if most is None or point.peak_dbu is None else point.peak_dbu - most
+
+
+def _turned_down(case: Case, point: InPoint, by: float) -> Iterator[Fix]:
+    """The level control before this input turned down by `by` dB, if it goes that far."""
+    unit = point.source.unit
+    for control_id in ("line.pot", "level", f"{point.source.socket}.trim", "volume"):
+        control = case.rig.control(unit, control_id)
+        if control is None or control.kind != "range":
+            continue
+        value = _moved(control, float(case.rig.settings(unit)[control_id]), -by - 1)
+        if value is not None:
+            name = control.label[:1].lower() + control.label[1:]
+            label = f"Set the {name} of {case.rig.name(unit)} to {value:g} dB".replace("-", "−")
+            yield Fix(label, (SetControl(unit, control_id, value),))
+
+
+@check("pedal-clips", FAMILY, "A pedal or line box gets more than it takes cleanly.")
+def pedal_clips(case: Case) -> Iterator[Finding]:
+    yield from _clips(case, "pedal-clips", returns=False)
+
+
+@check("return-clips", FAMILY, "A return, of an amp's loop or of a processor, gets more than it takes cleanly.")
+def return_clips(case: Case) -> Iterator[Finding]:
+    yield from _clips(case, "return-clips", returns=True)
+
+
+def _clips(case: Case, check_id: str, returns: bool) -> Iterator[Finding]:
+    for point in case.inputs:
+        over = _over(case, point)
+        if over is None or over <= 0 or (point.input.socket == "return") != returns:
+            continue
+        if isinstance(case.rig.gear[point.input.unit], Interface):
+            continue
+        yield Finding(
+            check_id,
+            "caution",
+            f"{case.rig.label(point.input)} gets {figure(over, 2)} dB more than it takes cleanly.",
+            f"Peaks bring {level_figure(point.peak_dbu or 0.0)} dBu; it takes"
+            f" {level_figure(case.rig.socket(point.input).max_dbu or 0.0)} dBu.",
+            (point.source.unit, point.input.unit),
+            (point.lead,),
+            fixes=tuple(_turned_down(case, point, over)),
+        )
+
+
+@check("loop-level-mismatch", FAMILY, "A pedal made for an instrument sits at line level, or the other way round.")
+def loop_level_mismatch(case: Case) -> Iterator[Finding]:
+    for point in case.inputs:
+        gear, source = case.rig.gear[point.input.unit], case.rig.socket(point.source)
+        into = case.rig.socket(point.input)
+        if (
+            not isinstance(gear, Pedal)
+            or gear.max_in is not None
+            or (source.level, into.level) != ("line", "instrument")
+        ):
+            continue
+        yield Finding(
+            "loop-level-mismatch",
+            "caution",
+            f"{gear.name} is made for a guitar and gets line level.",
+            f"How much it takes is not known. Turn down what feeds it ({case.rig.label(point.source)}) and listen, or"
+            " find its figure and enter it.",
+            (point.source.unit, point.input.unit),
+            (point.lead,),
+        )
+
+
+@check("mic-overload", FAMILY, "A microphone gets more sound than it stands.")
+def mic_overload(case: Case) -> Iterator[Finding]:
+    for unit, gear in case.rig.units():
+        if not isinstance(gear, Microphone) or not case.signal.into(End(unit, "capsule")):
+            continue
+        cabinet = next(e.a.unit for e in case.signal.into(End(unit, "capsule")))
+        units, leads = (cabinet, unit), (unit,)
+        peak = case.levels.at(End(unit, "out"))
+        distance = case.rig.settings(unit)["distance"]
+        if gear.max_level is None or peak.normal is None:
+            what = "it stands" if gear.max_level is None else f"comes from {case.rig.name(cabinet)}"
+            why = peak.why or "its maximum sound pressure level is missing"
+            yield Finding(
+                "mic-overload",
+                "note",
+                f"How much sound {what}, at {gear.name}, is not known.",
+                f"{why[:1].upper()}{why[1:]}. Listen for distortion that the gain does not cure.",
+                units,
+                leads,
+            )
+        elif peak.limited:
+            yield Finding(
+                "mic-overload",
+                "caution",
+                f"{gear.name} gets more than the {figure(gear.max_level)} dB it stands.",
+                f"At {distance:g} cm from {case.rig.name(cabinet)}, flat out, its own capsule distorts. Move it back.",
+                units,
+                leads,
+                fixes=tuple(
+                    Fix(f"Move {gear.name} to {at} cm", (SetControl(unit, "distance", float(at)),))
+                    for at in (20, 30, 50, 100, 200)
+                    if at > float(distance)
+                ),
+                typical=("sensitivity holds for small signals; flat out a speaker gives rather less",),
+            )
+
+
+MOST_GAIN_DB = 30.0
+LIMITER_STEPS_DB = (-3.0, -6.0, -10.0, -15.0, -20.0, -30.0)
+
+
+@check("limiter-works", FAMILY, "The tap's limiter is reached: the take has its clipping in it.")
+def limiter_works(case: Case) -> Iterator[Finding]:
+    for point in case.line_points:
+        if not point.limited:
+            continue
+        units, leads = _where(case, point)
+        yield Finding(
+            "limiter-works",
+            "caution",
+            f"The limiter of {case.rig.name(point.source.unit)} is at work.",
+            "The loudest peaks reach it, so its clipping is in the take.",
+            units,
+            leads,
+            fixes=tuple(_lowered(case, point, *LIMITER_STEPS_DB)),
+        )
+
+
+@check("noise-lift", FAMILY, "More than 30 dB of gain is needed after the tap.")
+def noise_lift(case: Case) -> Iterator[Finding]:
+    for point in case.line_points:
+        gear = case.rig.gear[point.input.unit]
+        if point.dbfs is None or not isinstance(gear, Interface):
+            continue
+        gain = input_gain_db(case.rig, point.input, gear.input(point.input.socket))
+        if gain <= MOST_GAIN_DB:
+            continue
+        units, leads = _where(case, point)
+        yield Finding(
+            "noise-lift",
+            "caution",
+            f"{case.rig.label(point.input)} adds {figure(gain)} dB of gain.",
+            "Noise of the box and the line comes up by as much. Turn the line level up first.",
+            units,
+            leads,
+        )

@@ -1,0 +1,387 @@
+"""How loud it gets at every listed place, and what that does to ears and sleep."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from math import isfinite
+
+from low_tide.core.acoustics.exposure import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
+from low_tide.core.inventory import Attenuator, Mount, Partition, Place, ReAmp, Room
+from low_tide.core.judging.checks.registry import Case, check
+from low_tide.core.judging.findings import Finding, Fix, School, SchoolView
+from low_tide.core.loudness.sound_level import (
+    COARSE_DB,
+    IN_A_ROOM,
+    NO_WAY,
+    THROUGH_A_PARTITION,
+    Heard,
+    Listening,
+    beside,
+    heard_at,
+    listening,
+    noise_at,
+    own_noise,
+    spread_words,
+    together,
+)
+from low_tide.core.power.shares import downstream, powers
+from low_tide.core.preferences import LISTENING_NAMES
+from low_tide.core.rig.changes import SetControl, SetOccasion, Stand
+from low_tide.core.rig.hookup import Rig
+from low_tide.core.thermal.heating import DUTY
+from low_tide.core.units import figure
+from low_tide.core.venue.surroundings import Limit
+
+FAMILY = "Loudness, people"
+MOST_FIXES = 4
+AT_ONCE_H = 1 / 60
+LEAST_SESSION_H = 0.25
+"""No session is cut shorter than that."""
+
+
+def duration(hours: float) -> str:
+    """'2 h', '15 min', '89 s': a time as it is said."""
+    if hours >= 24 * 7:
+        return "all of the time"
+    if hours >= 1:
+        return f"{figure(hours, 2)} h"
+    return f"{figure(hours * 60, 2)} min" if hours >= 1 / 30 else f"{figure(hours * 3600, 2)} s"
+
+
+def _level(heard: Heard) -> str:
+    rests = f"{heard.readings} reading{'s' if heard.readings > 1 else ''}" if heard.readings else "estimated"
+    about = "At most about" if heard.at_most else "About"
+    return f"{about} {figure(heard.dba or 0.0)} dBA, {spread_words(heard.spread)} ({rests})"
+
+
+def _mends(case: Case, down_db: float) -> list[Fix]:
+    """Turning down what stands in the hook-up by at least so many dB, the least that does it first."""
+    found = []
+    for unit, gear in case.rig.units():
+        at = case.rig.settings(unit)
+        if isinstance(gear, Attenuator):
+            now = 0.0 if at.get("bypass") else gear.decibels(at["step"])
+            enough = sorted(
+                (gear.decibels(p), str(p), p) for p in gear.positions() if gear.decibels(p) >= now + down_db
+            )
+            for decibels, _, position in enough[:1]:
+                changes = [SetControl(unit, "step", position)]
+                if at.get("bypass"):
+                    changes.append(SetControl(unit, "bypass", False))
+                found.append(Fix(f"Set {gear.name} to −{figure(decibels)} dB", tuple(changes)))
+        elif isinstance(gear, ReAmp):
+            volume = max(-60.0, float(int(float(at["volume"]) - down_db - 1)))
+            if volume < float(at["volume"]):
+                label = f"Turn {gear.name} down to {figure(volume)} dB"
+                found.append(Fix(label, (SetControl(unit, "volume", volume),)))
+    return found
+
+
+def _rooms(case: Case) -> list[Fix]:
+    """Saying where the cabinets stand, for each room there is."""
+    rooms = case.rig.owned(Room)
+    lost = [u for u, _ in case.rig.cabinets() if case.rig.room_of(u) is None and not case.rig.is_outside(u)]
+    return [
+        Fix(
+            f"{case.rig.name(lost[0]) if len(lost) == 1 else 'They'} stand{'s' if len(lost) == 1 else ''} in {r.name}",
+            tuple(Stand(u, room=r.id) for u in lost),
+        )
+        for r in rooms[:MOST_FIXES]
+        if lost
+    ]
+
+
+def _place(case: Case, h: Heard) -> Place:
+    return next(p for p in case.rig.places if p.id == h.place)
+
+
+def _since(case: Case, h: Heard, limit: Limit, hours: float) -> str:
+    """The end of a sentence: from when it is over, where the limit begins `hours` after the session."""
+    if not hours:
+        return "."
+    first = _place(case, h).limit_within(case.rig.hookup.occasion.hour, AT_ONCE_H)
+    if first and h.most > first.level:
+        return f", and more so from {limit.start}."
+    return f" from {limit.start}, before the session ends."
+
+
+def _ends(case: Case, limit: Limit, hours: float) -> tuple[Fix, ...]:
+    """Ending the session when a limit begins, `hours` after it began."""
+    if hours < LEAST_SESSION_H:
+        return ()
+    shorter = SetOccasion(replace(case.rig.hookup.occasion, hours=hours))
+    return (Fix(f"End the session at {limit.start}", (shorter,)),)
+
+
+@check("over-limit", FAMILY, "Predicted level and its spread are over a place's limit at some time of the session.")
+def over_limit(case: Case) -> Iterator[Finding]:
+    sounds = tuple(s.unit for s in case.soundings)
+    if not sounds:
+        return
+    untold = [h for h in case.heard if h.limit and h.dba is None and h.why != NO_WAY]
+    if untold:
+        yield Finding(
+            "over-limit",
+            "caution",
+            f"Nobody can say how loud it gets at {untold[0].name}.",
+            f"{untold[0].why[0].upper()}{untold[0].why[1:]}, and {untold[0].name} has a limit.",
+            sounds,
+            fixes=tuple(_rooms(case)),
+        )
+    for h in case.heard:
+        if h.limit and h.why == NO_WAY and h.hour_said:
+            yield Finding(
+                "over-limit",
+                "note",
+                f"The limit of {h.name} is not judged.",
+                f"{h.why[0].upper()}{h.why[1:]}. If sound gets there, put what lies between into the Locker.",
+                sounds,
+            )
+        over = h.over
+        if over is None or h.limit is None:
+            continue
+        whose = f", {h.limit.whose}" if h.limit.whose else ""
+        bound = f"{figure(h.limit.level)} dBA from {h.limit.start} to {h.limit.end}{whose}"
+        if over <= 0:
+            yield Finding(
+                "over-limit",
+                "fine",
+                f"{h.name} stays under its limit.",
+                f"{_level(h)}; the limit is {bound}.",
+                sounds,
+            )
+            continue
+        surely = h.dba is not None and h.dba - h.spread.down > h.limit.level
+        until = h.limit.begins_after(case.rig.hookup.occasion.hour) if h.hour_said else 0.0
+        yield Finding(
+            "over-limit",
+            "caution" if h.hour_said else "note",
+            f"{h.name}: {'over' if surely else 'may be over'} its limit"
+            + (_since(case, h, h.limit, until) if h.hour_said else f" from {h.limit.start} to {h.limit.end}."),
+            f"{_level(h)}; the limit is {bound}. {figure(over, 2)} dB too much at worst."
+            + ("" if h.hour_said else " No hour is said for this hook-up, so the strictest of the day is told."),
+            sounds,
+            fixes=(*_ends(case, h.limit, until), *_mends(case, over)),
+            typical=() if h.readings else ("level estimated from sensitivity, rooms and partitions",),
+        )
+
+
+def _school(case: Case, exposures: list[tuple[float, float]]) -> School:
+    def says(school: str) -> SchoolView:
+        used = case.rig.known.dose if school == case.preferences.listening else 0.0
+        over = used + dose(exposures, school) > 1
+        return SchoolView(LISTENING_NAMES[school], "caution" if over else "fine")
+
+    chosen = case.preferences.listening
+    others = tuple(says(s) for s in LISTENING_NAMES if s != chosen)
+    return School("Listening limit", LISTENING_NAMES[chosen], others)
+
+
+def _listening_words(rig: Rig, each: Listening) -> tuple[str, str, tuple[str, ...]]:
+    """Where that is, what is heard there, and what of it nobody measured."""
+    place, pair = each.place, each.pair
+    name = rig.name(pair.headphones) if pair else ""
+    loud = f"up to {figure(pair.most + pair.spread)} dB" if pair else ""
+    marks = (*pair.typical, "headphones: level at the end of their travel, an estimate") if pair else ()
+    if place is None:
+        return name, f"At the end of their travel {loud}", marks
+    predicted = () if place.readings else (f"{place.name}: level predicted, not measured",)
+    on = f"; {name} at full travel {loud}" if pair else ""
+    return place.name, f"{_level(place)}{on}", (*predicted, *marks)
+
+
+@check("dose", FAMILY, "Listening through the session is over the school's allowance, or anywhere over 115 dBA.")
+def dose_check(case: Case) -> Iterator[Finding]:
+    school, occasion = case.preferences.listening, case.rig.hookup.occasion
+    hours = occasion.hours * DUTY[occasion.playing][1]
+    span = "week" if LISTENING[school].days > 1 else "day"
+    for each in listening(case.heard, case.phones):
+        worst, (where, heard_there, typical) = each.level, _listening_words(case.rig, each)
+        if worst > NO_ALLOWANCE_DBA:
+            yield Finding(
+                "dose",
+                "caution",
+                f"{where} may be too loud for any time at all.",
+                f"{heard_there}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows anything. Turn down, or go out.",
+                fixes=tuple(_mends(case, worst - NO_ALLOWANCE_DBA)),
+                school=_school(case, [(worst, hours)]),
+                typical=typical,
+                which=where,
+            )
+            continue
+        used = case.rig.known.dose + dose([(worst, hours)], school)
+        played = f"{figure(occasion.hours, 2)} h with {DUTY[occasion.playing][0]}, {duration(hours)} of sound"
+        before = f", {figure(case.rig.known.dose * 100, 2)} % was used before" if case.rig.known.dose > 0.005 else ""
+        hours_allowed = allowed_hours(worst, school)
+        bounded = hours_allowed < 24 * LISTENING[school].days
+        allowed = f"{duration(hours_allowed)} a {span} are allowed" if bounded else f"the whole {span} is allowed"
+        said = f"{heard_there}. At the edge of that {allowed}; planned are {played}{before}."
+        if used > 1:
+            yield Finding(
+                "dose",
+                "caution",
+                f"More than {'this week’s' if span == 'week' else 'a day’s'} listening at {where}.",
+                f"{said} That is {'far more' if not isfinite(used) else figure(used, 2) + ' times'} what is allowed."
+                " Hearing does not come back.",
+                fixes=tuple(_mends(case, worst - level_for(max(hours, 0.05), school))),
+                school=_school(case, [(worst, hours)]),
+                typical=typical,
+                which=where,
+            )
+        else:
+            text = f"Listening at {where} is within what the {span} allows."
+            others = _school(case, [(worst, hours)])
+            yield Finding("dose", "fine", text, said, school=others, typical=typical, which=where)
+
+
+@check("headphones-loud", FAMILY, "A headphone output can be turned up past what the school allows for the session.")
+def headphones_loud(case: Case) -> Iterator[Finding]:
+    school, hours = case.preferences.listening, case.rig.hookup.occasion.hours
+    bound = level_for(hours, school)
+    for each in case.phones:
+        most = each.most + each.spread
+        if most <= bound:
+            continue
+        sure = each.most > bound
+        reaches = f"can reach {figure(each.most)}" if sure else f"may reach {figure(most)}"
+        stop = f"{each.socket}.stop"
+        down = float(int(float(case.rig.settings(each.interface)[stop]) - (most - bound) - 1))
+        allowed = allowed_hours(each.most, school)
+        fixes: tuple[Fix, ...] = ()
+        if down >= -60:
+            label = f"Let the headphones go up to {figure(down)} dB only"
+            fixes = (Fix(label, (SetControl(each.interface, stop, down),)),)
+        yield Finding(
+            "headphones-loud",
+            "caution",
+            f"{case.rig.name(each.headphones)} {reaches} dB.",
+            f"At the end of its travel {case.rig.name(each.interface)} drives them to that: "
+            + (f"{duration(allowed)} of it are allowed." if allowed else "no time of it is allowed.")
+            + f" For {figure(hours, 2)} h at most {figure(bound)} dBA. Set a stop where the maker provides one."
+            + ("" if sure else f" It is ± {figure(each.spread)} dB: look both up, or measure."),
+            (each.headphones, each.interface),
+            fixes=fixes,
+            typical=(*each.typical, "level from sensitivity and output volts, an estimate"),
+            school=School(
+                "Listening limit",
+                LISTENING_NAMES[school],
+                tuple(
+                    SchoolView(LISTENING_NAMES[s], "caution" if most > level_for(hours, s) else "fine")
+                    for s in LISTENING_NAMES
+                    if s != school
+                ),
+            ),
+        )
+
+
+def _apart(case: Case, unit: str, here: Heard) -> tuple[float | None, float | None]:
+    """dBA at a place without the cabinets behind a unit, and of those alone; None for silence."""
+    behind = frozenset(downstream(case.rig, unit))
+    rest = heard_at(case.rig, _place(case, here), silent=behind).dba
+    return rest, None if here.dba is None else beside(here.dba, rest)
+
+
+@check("step-too-coarse", FAMILY, "No step of the attenuator in use comes within 3 dB of the wanted level.")
+def step_too_coarse(case: Case) -> Iterator[Finding]:
+    occasion = case.rig.hookup.occasion
+    here = next((h for h in case.heard if h.place == occasion.place), None)
+    if occasion.level is None or here is None or here.dba is None:
+        return
+    for unit, gear in case.rig.units():
+        if not isinstance(gear, Attenuator) or not gear.is_stepped() or not case.rig.plugged(unit):
+            continue
+        at = case.rig.settings(unit)
+        now = 0.0 if at.get("bypass") else gear.decibels(at["step"])
+        rest, alone = _apart(case, unit, here)
+        if alone is None:
+            continue
+        steps = [gear.decibels(p) for p in gear.positions()] + [0.0] * gear.bypass
+        reached = sorted((together(alone + now - down, rest) or 0.0, down) for down in steps)
+        off = [(level - occasion.level, down) for level, down in reached]
+        if min(abs(d) for d, _ in off) <= COARSE_DB:
+            continue
+        under = [f"−{figure(down)} dB gives {figure(occasion.level + d)} dBA" for d, down in off if d < 0][-1:]
+        above = [f"−{figure(down)} dB gives {figure(occasion.level + d)} dBA" for d, down in off if d > 0][:1]
+        if under and above:
+            more = "A load beside the speaker takes about 3 dB more: with it the louder of the two comes nearer."
+        elif above:
+            more = "That is its deepest. A load beside the speaker takes about 3 dB more; for less, another box."
+        else:
+            more = "That is its least. With nothing between it is louder."
+        yield Finding(
+            "step-too-coarse",
+            "note",
+            f"No step of {gear.name} comes within {figure(COARSE_DB)} dB of {figure(occasion.level)} dBA.",
+            f"At {here.name} {' and '.join(under + above)}. {more}",
+            (unit,),
+        )
+
+
+@check("not-silent", FAMILY, "A silent hook-up's own noise may be over a place's night limit.")
+def not_silent(case: Case) -> Iterator[Finding]:
+    if case.soundings:
+        return
+    taken = powers(case.rig)
+    for unit, gear in case.rig.units():
+        noise = own_noise(case.rig, unit)
+        if noise is None or not any(u == unit for u, _ in taken):
+            continue
+        dba, estimated = noise
+        for place in case.rig.places:
+            limit, there = place.strictest(), noise_at(case.rig, unit, dba, place)
+            spread = THROUGH_A_PARTITION.up if estimated else IN_A_ROOM.up
+            if limit is None or there is None or there + spread <= limit.level:
+                continue
+            yield Finding(
+                "not-silent",
+                "note",
+                f"{gear.name} is not silent at {place.name}.",
+                f"Fan and transformer make about {figure(dba)} dBA at 1 m, which is about {figure(there)} dBA there;"
+                f" the limit is {figure(limit.level)} dBA from {limit.start}. Put it elsewhere.",
+                (unit,),
+                typical=(f"{gear.name}: own noise typical, not measured",) if estimated else (),
+            )
+
+
+@check(
+    "floor-borne", FAMILY, "A driven cabinet stands on the floor of a room that shares a partition with a listed place."
+)
+def floor_borne(case: Case) -> Iterator[Finding]:
+    partitions = case.rig.owned(Partition)
+    limited = {p.room: p for p in case.rig.places if p.limits and p.room}
+    for sounding in case.soundings:
+        unit = sounding.unit
+        room = case.rig.room_of(unit)
+        if room is None or case.rig.mount_of(unit) is not None:
+            continue
+        beside = next(
+            (
+                limited[other]
+                for p in partitions
+                for here, other in ((p.between, p.other), (p.other, p.between))
+                if here == room.id and other in limited
+            ),
+            None,
+        )
+        if beside is None:
+            continue
+        weight = getattr(case.rig.gear[unit], "weight", None)
+        mounts = case.rig.owned(Mount)
+        fit = [m for m in mounts if weight is not None and m.carries(weight)]
+        best = sorted(fit, key=lambda m: m.isolates_from())
+        what = (
+            f"Mounts isolate above {figure(best[0].isolates_from(), 2)} Hz at best here."
+            if best
+            else "Its weight is not on record, so no mount can be chosen."
+            if weight is None and mounts
+            else "No mount in the locker carries it."
+        )
+        yield Finding(
+            "floor-borne",
+            "note",
+            f"{case.rig.name(unit)} stands on the floor beside {beside.name}.",
+            f"What goes through the floor is not in the prediction, and low notes go far. {what}",
+            (unit,),
+            fixes=tuple(Fix(f"Put it on {m.name}", (Stand(unit, mount=m.id),)) for m in best[:2]),
+        )

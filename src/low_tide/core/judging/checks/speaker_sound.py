@@ -1,0 +1,105 @@
+"""A speaker in the sound: once, not never and not twice."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from low_tide.core.gear.base import Transfer
+from low_tide.core.judging.checks.registry import Case, check
+from low_tide.core.judging.findings import Finding, Fix
+from low_tide.core.rig.changes import SetControl
+from low_tide.core.rig.hookup import End
+from low_tide.core.signal_path.graph import Route
+
+FAMILY = "Speaker sound and monitoring"
+
+
+@dataclass(frozen=True)
+class _Way:
+    """One way from a power stage to a recorded input, and what on it does a speaker's work."""
+
+    input: End
+    route: Route
+    speakers: tuple[tuple[str, Transfer], ...]
+
+
+def _ways(case: Case) -> Iterator[_Way]:
+    """For every recorded input: its way with most speakers in it, and its way with fewest where that has none."""
+    for end, routes in case.signal.takes:
+        found = [_Way(end, r, tuple((u, t) for u, t in r.transfers() if t.speaker)) for r in routes if _is_level(r)]
+        if not found:
+            continue
+        most = max(found, key=lambda w: len(w.speakers))
+        least = min(found, key=lambda w: len(w.speakers))
+        yield most
+        if len(most.speakers) > 1 and not least.speakers:
+            yield least
+
+
+def _is_level(route: Route) -> bool:
+    """Whether signal gets through; what lies before the power stage is told by another check."""
+    return all(t.gain_db is None or t.gain_db > -200 for _, t in route.transfers())
+
+
+def _switches(case: Case, way: _Way, to: bool) -> Iterator[Fix]:
+    """Switching what does a speaker's work on (`to` True) or off, from the track back to the amp."""
+    on = {(unit, t.control) for unit, t in way.speakers}
+    for unit in reversed(way.route.units()):
+        for control in case.rig.gear[unit].controls():
+            if control.role != "speaker" or ((unit, control.id) in on) == to:
+                continue
+            if control.id.endswith(".ir"):
+                if control.id != f"{way.input.socket}.ir":
+                    continue
+                label = "Load an IR on this track" if to else "Take the IR off this track"
+            else:
+                what = control.label[:1].lower() + control.label[1:]
+                label = f"Switch {'on' if to else 'off'} the {what} of {case.rig.name(unit)}"
+            yield Fix(label, (SetControl(unit, control.id, to),))
+
+
+@check(
+    "no-speaker-sound",
+    FAMILY,
+    "Neither cab filter, IR nor cabinet lies between the power stage and the monitors; a roll-off alone is a note.",
+)
+def no_speaker_sound(case: Case) -> Iterator[Finding]:
+    for way in _ways(case):
+        where, units, leads = case.rig.label(way.input), way.route.units(), way.route.leads()
+        if len(way.speakers) == 1:
+            what = way.speakers[0][1].speaker
+            yield Finding(
+                "no-speaker-sound", "fine", f"One speaker in the sound at {where}.", f"It is {what}.", units, leads
+            )
+        elif not way.speakers:
+            rolled = any(t.rolled_off for _, t in way.route.transfers())
+            yield Finding(
+                "no-speaker-sound",
+                "note" if rolled else "caution",
+                f"No speaker in the sound at {where}" + (", only a roll-off." if rolled else "."),
+                "A roll-off takes the harshest off; it is not yet a speaker with a box and a microphone."
+                if rolled
+                else "The bare tap is harsh: a guitar speaker passes little over 5 kHz, and nothing here does that.",
+                units,
+                leads,
+                fixes=tuple(_switches(case, way, True)),
+            )
+
+
+@check("doubled-speaker-sound", FAMILY, "Two of cab filter, IR and cabinet are in series.")
+def doubled_speaker_sound(case: Case) -> Iterator[Finding]:
+    for way in _ways(case):
+        if len(way.speakers) < 2:
+            continue
+        yield Finding(
+            "doubled-speaker-sound",
+            "caution",
+            f"{'Two' if len(way.speakers) == 2 else len(way.speakers)} speakers in the sound at"
+            f" {case.rig.label(way.input)}.",
+            f"In series: {' and '.join(t.speaker for _, t in way.speakers)}. That is dull, and not what an IR is made"
+            " for.",
+            way.route.units(),
+            way.route.leads(),
+            fixes=tuple(reversed(tuple(_switches(case, way, False)))),
+        )

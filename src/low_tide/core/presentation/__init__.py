@@ -1,0 +1,1 @@
+"""What a screen shows of a hook-up."""

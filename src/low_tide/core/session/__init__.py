@@ -1,0 +1,1 @@
+"""A hook-up put to work: its run sheet."""

@@ -1,0 +1,1 @@
+"""Where signal goes, and how high it peaks on the way."""

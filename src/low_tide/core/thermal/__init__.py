@@ -1,0 +1,1 @@
+"""How what turns power into heat warms up."""
