@@ -61,7 +61,7 @@ lint: $(SCHEMA)
 	@mkdir -p .tools && touch $@
 
 pytest: build .tools/debian
-	$(BIN)/pytest
+	$(BIN)/pytest -n 2 --dist loadfile
 
 test: lint pytest
 

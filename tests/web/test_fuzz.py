@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+import sqlite3
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
@@ -10,10 +13,15 @@ from flask.testing import FlaskClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from low_tide.app import bench, locker, log
+from low_tide.core.judging.judge import judge
+from low_tide.core.preferences import Preferences
+from low_tide.core.rig.hookup import HookupError, checked
+from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
-from low_tide.formats.documents import dump
+from low_tide.formats.documents import dump, load_unit
+from low_tide.formats.sentences import FormatError
+from low_tide.store.home import Home
 from low_tide.web.openapi import document
 
 QUIET = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -57,12 +65,11 @@ CHANGES = st.one_of(
 )
 
 
-def state() -> tuple[Any, ...]:
-    return (
-        [(h.id, h.severity) for h in bench.listed()],
-        [(e.unit, e.revision) for e in locker.listed()],
-        log.takes().total,
-    )
+@pytest.fixture
+def commits(lightship: Home) -> Iterator[Callable[[], int]]:
+    """A number that changes whenever somebody saves anything."""
+    with contextlib.closing(sqlite3.connect(lightship.database)) as probe:
+        yield lambda: int(probe.execute("pragma data_version").fetchone()[0])
 
 
 def sound(answer: Any) -> None:
@@ -110,12 +117,12 @@ def test_any_change_is_made_whole_or_refused(client: FlaskClient, changes: list[
 
 @QUIET
 @given(data=st.binary(max_size=300))
-def test_any_bytes_as_a_hookup_file(client: FlaskClient, data: bytes) -> None:
-    before = state()
+def test_any_bytes_as_a_hookup_file(client: FlaskClient, commits: Callable[[], int], data: bytes) -> None:
+    before = commits()
     answer = client.post("/api/hookups/import", data=data)
     sound(answer)
     assert answer.status_code == 422
-    assert state() == before
+    assert commits() == before
 
 
 @QUIET
@@ -129,18 +136,40 @@ def test_a_mangled_hookup_file(client: FlaskClient, name: str, cut: float, where
     sound(client.post("/api/hookups/import", data=json.dumps(mangled)))
 
 
-@QUIET
-@given(gear_id=st.sampled_from(sorted(GEAR)), data=st.data())
-def test_a_mangled_unit(client: FlaskClient, gear_id: str, data: st.DataObject) -> None:
+def mangled(gear_id: str, data: st.DataObject) -> dict[str, Any]:
+    """A unit of the lightship with anything at all in one of its fields."""
     unit = dump(GEAR[gear_id])
     unit[data.draw(st.sampled_from(sorted(unit)))] = data.draw(JSON)
+    return unit
+
+
+@QUIET
+@given(gear_id=st.sampled_from(sorted(GEAR)), data=st.data())
+def test_a_mangled_unit_is_refused_or_judged(gear_id: str, data: st.DataObject) -> None:
+    try:
+        unit = load_unit({**mangled(gear_id, data), "id": gear_id})
+    except FormatError:
+        return
+    for hookup in [h for h in HOOKUPS.values() if gear_id in h.gear_ids()][:2]:
+        try:
+            rig = checked(hookup, {**GEAR, gear_id: unit})
+        except HookupError:
+            continue
+        judged = judge(rig)
+        assert judged.verdict.severity in ("fine", "note", "caution", "stop")
+        assert run_sheet(rig, Preferences())
+
+
+@settings(QUIET, max_examples=10)
+@given(gear_id=st.sampled_from(sorted(GEAR)), data=st.data())
+def test_a_mangled_unit(client: FlaskClient, gear_id: str, data: st.DataObject) -> None:
     revision = client.get(f"/api/gear/{gear_id}").json["revision"]
-    answer = client.put(f"/api/gear/{gear_id}", json={"revision": revision, "unit": unit})
+    answer = client.put(f"/api/gear/{gear_id}", json={"revision": revision, "unit": mangled(gear_id, data)})
     sound(answer)
     if answer.status_code == 422:
         assert client.get(f"/api/gear/{gear_id}").json["revision"] == revision
     using = [name for name, hookup in HOOKUPS.items() if gear_id in hookup.gear_ids()]
-    for name in using[:3]:  # an edit may make a hook-up impossible; it must still be answered
+    for name in using[:1]:  # an edit may make a hook-up impossible; it must still be answered
         sound(client.get(f"/api/hookups/{name}"))
         sound(client.get(f"/api/hookups/{name}/run"))
 
@@ -165,37 +194,39 @@ LARGE = {
 
 
 @pytest.mark.parametrize("name", LARGE)
-def test_anything_large_is_refused_in_words(client: FlaskClient, name: str) -> None:
-    before = state()
+def test_anything_large_is_refused_in_words(client: FlaskClient, commits: Callable[[], int], name: str) -> None:
+    before = commits()
     for path in ("/api/hookups/import", "/api/locker/import", "/api/curves/read"):
         answer = client.post(path, data=LARGE[name])
         sound(answer)
         assert answer.status_code == 422
-    assert state() == before
+    assert commits() == before
 
 
 @QUIET
 @given(data=st.data())
-def test_a_mangled_locker_file(client: FlaskClient, data: st.DataObject) -> None:
+def test_a_mangled_locker_file(client: FlaskClient, commits: Callable[[], int], data: st.DataObject) -> None:
     unit = dump(GEAR[data.draw(st.sampled_from(sorted(GEAR)))])
     unit[data.draw(st.sampled_from(sorted(unit)))] = data.draw(JSON)
-    before = state()
+    before = commits()
     body = {"format": "low-tide/locker", "version": 1, "gear": [dump(GEAR["xlr-1"]), unit]}
     answer = client.post("/api/locker/import?replace=true", data=json.dumps(body))
     sound(answer)
     if answer.status_code == 422:
-        assert state() == before
+        assert commits() == before
 
 
 @QUIET
 @given(data=st.data())
-def test_any_held_changes_are_shown_or_refused(client: FlaskClient, data: st.DataObject) -> None:
+def test_any_held_changes_are_shown_or_refused(
+    client: FlaskClient, commits: Callable[[], int], data: st.DataObject
+) -> None:
     name = data.draw(st.sampled_from(["split-fog", "processor-around", "two-amps", "re-amplified"]))
     hookup = HOOKUPS[name]
     unit = data.draw(st.sampled_from([p.unit for p in hookup.units]))
     control = data.draw(st.sampled_from([c.id for c in GEAR[unit].controls()] or ["none"]))
     change = {"op": "set", "unit": unit, "control": control, "value": data.draw(JSON)}
-    before = state()
+    before = commits()
     for path in ("what-if", "curves"):
         sound(client.post(f"/api/hookups/{name}/{path}", json={"changes": [change]}))
-    assert state() == before
+    assert commits() == before
