@@ -1,8 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { answer, api, Refusal, type BenchState, type Change } from "../../api/client";
 
-type Act = { do: "change"; changes: Change[]; revision: number } | { do: "undo" | "redo" } | { do: "unpin" };
+/** An edit that was asked for, until the server has answered it; `wish` counts them. */
+type Edit = { do: "change"; changes: Change[]; revision: number; wish: number };
+type Act = Edit | { do: "undo" | "redo" } | { do: "unpin" };
 
 /** The state with its switches and knobs where they were just put, until the server has judged them. */
 function moved(state: BenchState, changes: Change[]): BenchState {
@@ -41,7 +43,18 @@ export function useBench(id: string) {
   const path = { params: { path: { hookup_id: id } } };
   /** Edits that another window came before, and the revision they were made on. */
   const [overtaken, setOvertaken] = useState<{ changes: Change[]; revision: number }>();
-  const query = useQuery({ queryKey: key, queryFn: () => answer(api.GET("/api/hookups/{hookup_id}", path)) });
+  /** Edits on their way, the oldest first: what is shown is the last answer with all of them made. */
+  const [wishes, setWishes] = useState<readonly Edit[]>([]);
+  const wished = useRef(0);
+  /** Of two states the one that was saved later: an answer that took its time is no reason to go back. */
+  const later = (got: BenchState) => {
+    const now = client.getQueryData<BenchState>(key);
+    return now && now.saves > got.saves ? now : got;
+  };
+  const query = useQuery({
+    queryKey: key,
+    queryFn: async () => later(await answer(api.GET("/api/hookups/{hookup_id}", path))),
+  });
   /** Changes that are held to be looked at and not made; undefined while nothing is tried out. */
   const [held, setHeld] = useState<Change[]>();
   const what = useQuery({
@@ -78,8 +91,11 @@ export function useBench(id: string) {
       }
       return answer(api.POST(`/api/hookups/{hookup_id}/${what.do}`, { ...path, body: { saves } }));
     },
+    onSettled: (_state, _error, what) => {
+      if (what.do === "change") setWishes((all) => all.filter((each) => each.wish !== what.wish));
+    },
     onSuccess: (state) => {
-      client.setQueryData(key, state);
+      client.setQueryData(key, later(state));
       other.postMessage({ id, saves: state.saves });
       void client.invalidateQueries({ queryKey: ["hookups"] });
       void client.invalidateQueries({ queryKey: ["run", id] });
@@ -104,7 +120,20 @@ export function useBench(id: string) {
     onSuccess: () => void client.invalidateQueries({ queryKey: ["hookups"] }),
   });
 
-  const shown = held?.length ? (what.data ?? query.data) : query.data;
+  const ask = (changes: Change[]) => {
+    wished.current += 1;
+    const edit: Edit = {
+      do: "change",
+      changes,
+      revision: query.data?.revision ?? 1,
+      wish: wished.current,
+    };
+    setWishes((all) => [...all, edit]);
+    act.mutate(edit);
+  };
+  const toCome = wishes.flatMap((each) => each.changes);
+  const asWished = query.data && toCome.length > 0 ? moved(query.data, toCome) : query.data;
+  const shown = held?.length ? (what.data ?? asWished) : asWished;
   return {
     query,
     /** What is shown: the hook-up as it stands, or with the held changes made. */
@@ -115,17 +144,12 @@ export function useBench(id: string) {
     hold: () => setHeld([]),
     letGo: (last: boolean) => setHeld(last ? held?.slice(0, -1) : undefined),
     keep: () => {
-      if (held?.length) act.mutate({ do: "change", changes: held, revision: query.data?.revision ?? 1 });
+      if (held?.length) ask(held);
       setHeld(undefined);
     },
     change: (changes: Change[]) => {
-      if (held) {
-        setHeld([...held, ...changes]);
-        return;
-      }
-      // At once, so that a key pressed three times moves three steps and not three times one.
-      client.setQueryData<BenchState>(key, (state) => state && moved(state, changes));
-      act.mutate({ do: "change", changes, revision: query.data?.revision ?? 1 });
+      if (held) setHeld([...held, ...changes]);
+      else ask(changes);
     },
     undo: () => (held ? setHeld(held.slice(0, -1)) : act.mutate({ do: "undo" })),
     redo: () => act.mutate({ do: "redo" }),
