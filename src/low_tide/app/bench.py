@@ -133,6 +133,8 @@ def _revision(row: HookupRow, number: int) -> RevisionRow:
 
 def gear_for(row: HookupRow) -> dict[str, Unit]:
     """The locker, with the gear that came pinned to this hook-up (a file, a recalled take) above it."""
+    if not row.pinned:
+        return dict(all_gear())
     return {**all_gear(), **{unit.id: unit for unit in (load_unit(doc) for doc in row.pinned)}}
 
 
@@ -219,17 +221,34 @@ def state(hookup_id: str) -> BenchState:
     return _state(row, rig_of(row))
 
 
+_verdicts: dict[str, tuple[Any, tuple[str, str]]] = {}
+"""Hook-up → what its verdict rests on, and the verdict: a list shows many, of which one or none has changed."""
+
+
+def _verdict(row: HookupRow, measured: Known) -> tuple[str, str]:
+    """Severity and words of a hook-up as it stands."""
+    version = database.version("gear", "preference")
+    rests_on = (version, row.current, row.saves, row.pinned, measured)
+    kept = _verdicts.get(row.id)
+    if version is not None and kept is not None and kept[0] == rests_on:
+        return kept[1]
+    try:
+        verdict = judge(rig_of(row, measured), preferences()).verdict
+        found = verdict.severity, verdict.words
+    except Invalid as error:
+        found = "stop", error.problems[0]
+    if version is not None:
+        _verdicts[row.id] = rests_on, found
+    return found
+
+
 def listed(search: str = "") -> list[HookupEntry]:
     """Hook-ups by name, each with its verdict now; those that hold the words as they were typed come first."""
-    schools, measured, found = preferences(), known(), []
+    measured, found = known(), []
     for row in HookupRow.select().where(~HookupRow.archived).order_by(HookupRow.name):
         if not all(word in row.name.lower() for word in search.lower().split()):
             continue
-        try:
-            verdict = judge(rig_of(row, measured), schools).verdict
-            severity, words = verdict.severity, verdict.words
-        except Invalid as error:
-            severity, words = "stop", error.problems[0]
+        severity, words = _verdict(row, measured)
         found.append(HookupEntry(row.id, row.name, severity, words, row.is_on, row.updated))
     return sorted(found, key=lambda entry: search.strip().lower() not in entry.name.lower())
 
@@ -304,7 +323,7 @@ def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
         if after.hookup != rig.hookup:
             label = describe(changes[0], rig) + (" and more" if len(changes) > 1 else "")
             _save(row, after, label)
-        return state(hookup_id)
+        return _state(row, rig_of(row, rig.known))
 
 
 def copy_with(hookup_id: str, changes: Sequence[Change], revision: int) -> BenchState:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -21,7 +22,7 @@ from low_tide.formats.documents import dump, keep_unknown, load_unit
 from low_tide.formats.locker import read_locker, write_locker, write_locker_csv
 from low_tide.formats.sentences import FormatError
 from low_tide.store.home import now
-from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
+from low_tide.store.models import GearRow, HookupRow, RevisionRow, database, remembered
 
 MOST_PROBLEMS = 20
 MOST_NAMED = 3
@@ -64,7 +65,8 @@ def new_id(name: str) -> str:
     return f"{slug(name) or 'unit'}-{secrets.token_hex(3)}"
 
 
-def all_gear() -> dict[str, Unit]:
+@remembered("gear")
+def all_gear() -> Mapping[str, Unit]:
     """Every unit by id, archived ones too. A unit whose record no longer reads is left out."""
     found = {}
     for row in GearRow.select():
@@ -81,7 +83,8 @@ def _used_by(doc: dict[str, Any]) -> set[str]:
     return ids | {u[where] for u in doc["units"] for where in ("room", "mount") if u.get(where)}
 
 
-def uses() -> dict[str, tuple[str, ...]]:
+@remembered("gear", "hookup", "revision")
+def uses() -> Mapping[str, tuple[str, ...]]:
     """gear id → names of the hook-ups that use it as they stand now, and for a room of what lies around it."""
     found: dict[str, list[str]] = {}
     rows = (
@@ -105,7 +108,7 @@ def _led_back_to(gear_id: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(row.hookup.name for row in rows if gear_id in _used_by(row.doc)))
 
 
-def _entry(row: GearRow, used: dict[str, tuple[str, ...]]) -> LockerEntry:
+def _entry(row: GearRow, used: Mapping[str, tuple[str, ...]]) -> LockerEntry:
     unit = load_unit(row.doc)
     return LockerEntry(unit, unit.summary(), row.doc, row.revision, row.updated, used.get(row.id, ()), gaps(unit))
 

@@ -8,7 +8,7 @@ from low_tide.app.errors import Conflict, Invalid
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import dump, keep_unknown, parse
 from low_tide.formats.sentences import FormatError
-from low_tide.store.models import PreferenceRow, database
+from low_tide.store.models import PreferenceRow, database, remembered
 
 
 def preferences() -> Preferences:
@@ -16,6 +16,7 @@ def preferences() -> Preferences:
     return counted()[0]
 
 
+@remembered("preference")
 def counted() -> tuple[Preferences, int]:
     """The stored schools, or the defaults, and how often they were saved."""
     row = PreferenceRow.get_or_none(PreferenceRow.id == 1)

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 from math import isfinite
 from typing import Any
 
 import numpy as np
-from peewee import fn
 
 from low_tide.app import locker
 from low_tide.app.clock import ago, instant, local, start_of_day
@@ -27,7 +25,7 @@ from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
 from low_tide.stand_ins import meter
 from low_tide.store.home import now
-from low_tide.store.models import GearRow, HookupRow, ReadingRow, RevisionRow, database
+from low_tide.store.models import HookupRow, ReadingRow, RevisionRow, database, remembered
 
 MOST_LISTED = 200
 ALMOST = 0.8
@@ -107,21 +105,6 @@ def _rig_at(hookup_id: str, revision: int) -> Rig | None:
         return None
 
 
-def _stamp() -> tuple[Any, ...]:
-    """What corrections rest on: as long as it stays the same, so do they.
-
-    Gear, readings, and how the hook-ups that were read stand and what they keep of their own gear.
-    """
-    gear = GearRow.select(
-        fn.COUNT(GearRow.id), fn.SUM(GearRow.revision), fn.MAX(GearRow.updated), fn.SUM(GearRow.archived)
-    )
-    read = ReadingRow.select(fn.COUNT(ReadingRow.id), fn.MAX(ReadingRow.id), fn.SUM(ReadingRow.used))
-    hookups = HookupRow.select(
-        fn.COUNT(HookupRow.id), fn.SUM(HookupRow.saves), fn.MAX(HookupRow.updated), fn.SUM(fn.LENGTH(HookupRow.pinned))
-    )
-    return (str(database.database), *(tuple(query.tuples()) for query in (gear, read, hookups)))
-
-
 def _read(row: ReadingRow) -> Reading:
     return parse(Reading, row.doc)
 
@@ -160,8 +143,8 @@ def _basis(rig: Rig, reading: Reading) -> _Basis:
 NO_BASIS = _Basis(None)
 
 
-@lru_cache(maxsize=4)
-def _bases(stamp: tuple[Any, ...]) -> Mapping[int, _Basis]:
+@remembered("gear", "reading", "hookup", "revision")
+def _bases() -> Mapping[int, _Basis]:
     """Reading id → what it was made of."""
     rigs: dict[tuple[str, int], Rig | None] = {}
     found: dict[int, _Basis] = {}
@@ -179,7 +162,7 @@ Offsets = dict[int, tuple[str, float]]
 
 def _offsets() -> Offsets:
     """Reading id → its place and measured less predicted, dB, of every reading that counts."""
-    bases, found = _bases(_stamp()), {}
+    bases, found = _bases(), {}
     for row in ReadingRow.select().where(ReadingRow.kind == "meter", ReadingRow.used):
         predicted = bases.get(row.id, NO_BASIS).predicted
         if predicted is not None:
@@ -189,14 +172,15 @@ def _offsets() -> Offsets:
 
 def _beside(reading_id: int, place: str, offsets: Offsets) -> list[float]:
     """Offsets of the other readings at a place that were made of the same: cabinet, room and how it was played."""
-    bases = _bases(_stamp())
+    bases = _bases()
     kind = bases.get(reading_id, NO_BASIS).kind
     return [o for i, (p, o) in offsets.items() if p == place and i != reading_id and bases[i].kind == kind]
 
 
+@remembered("gear", "reading", "hookup", "revision")
 def corrections() -> dict[str, tuple[Correction, ...]]:
     """Place → what its readings add to the prediction, for each cabinet, room and manner they were made with."""
-    bases = _bases(_stamp())
+    bases = _bases()
     gathered: dict[str, dict[tuple[str, str, bool], list[float]]] = {}
     for reading_id, (place, offset) in _offsets().items():
         gathered.setdefault(place, {}).setdefault(bases[reading_id].kind, []).append(offset)
@@ -285,7 +269,7 @@ def listed(place: str = "", most: int | None = MOST_LISTED) -> tuple[ReadingStat
     """Readings of the meter, newest first, `most` of them at most."""
     names = locker.all_gear()
     hookups = {row.id: row.name for row in HookupRow.select(HookupRow.id, HookupRow.name)}
-    bases, offsets = _bases(_stamp()), _offsets()
+    bases, offsets = _bases(), _offsets()
     query = ReadingRow.select().where(ReadingRow.kind == "meter")
     if place:
         query = query.where(ReadingRow.place == place)
