@@ -16,9 +16,9 @@ from flask.testing import FlaskClient
 from hypothesis import settings
 
 from low_tide.demo.fill import fill
+from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import Home
-from low_tide.store.models import database
 from low_tide.web.server import create_app
 
 # The same examples in every run, so that a run tells of the change and not of the day; HYPOTHESIS=random takes others.

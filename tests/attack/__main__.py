@@ -11,8 +11,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from low_tide.demo.fill import fill
+from low_tide.store.database import database
 from low_tide.store.files import open_home
-from low_tide.store.models import database
 from tests.attack import contract, disk, kills
 from tests.conftest import Server
 

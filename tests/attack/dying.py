@@ -14,7 +14,7 @@ from typing import Any
 from low_tide import cli
 from low_tide.app import log
 from low_tide.store import restoring
-from low_tide.store.models import Database
+from low_tide.store.database import Database
 
 PLACES: dict[str, tuple[Any, str]] = {
     "commit": (Database, "commit"),

@@ -193,8 +193,8 @@ def main() -> None:
 
     with tempfile.TemporaryDirectory() as folder:
         from low_tide.demo.fill import fill
+        from low_tide.store.database import database
         from low_tide.store.files import open_home
-        from low_tide.store.models import database
 
         fill(open_home(Path(folder)))
         database.close()

@@ -23,9 +23,9 @@ from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
 from low_tide.store import restoring
 from low_tide.store.backups import backup
+from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import POINTER, Home, StoreError, clear_leftovers
-from low_tide.store.models import database
 from low_tide.store.restoring import restore
 from tests.conftest import Server
 

@@ -14,8 +14,9 @@ from low_tide.app import bench, locker, log, readings
 from low_tide.app.errors import InUse, NotFound, Refusal
 from low_tide.core.rig.changes import AddUnit, RemoveUnit, SetControl
 from low_tide.demo.fill import encoded, take
+from low_tide.store.database import database
 from low_tide.store.home import Home, audio_file
-from low_tide.store.models import SessionRow, TakeRow, database
+from low_tide.store.models import SessionRow, TakeRow
 
 ROUNDS = int(os.environ.get("ROUNDS", "12"))
 """How often each race is run; `make attack` asks for many more."""

@@ -27,9 +27,10 @@ from low_tide.formats.documents import dump, load_hookup, load_unit, read_hookup
 from low_tide.formats.sentences import FormatError
 from low_tide.store import take_words
 from low_tide.store.backups import backup
+from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import Home, mark_unsettled
-from low_tide.store.models import GearRow, HookupRow, TakeRow, database
+from low_tide.store.models import GearRow, HookupRow, TakeRow
 from low_tide.store.schema import MIGRATIONS
 
 QUIET = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])

@@ -11,9 +11,10 @@ from low_tide.app import bench, locker
 from low_tide.app.preferences import choose, preferences
 from low_tide.demo.gear import GEAR
 from low_tide.formats.documents import dump
+from low_tide.store.database import database, remembered
 from low_tide.store.files import open_home
 from low_tide.store.home import Home
-from low_tide.store.models import NoteRow, SessionRow, database, remembered
+from low_tide.store.models import NoteRow, SessionRow
 
 
 @remembered("note")

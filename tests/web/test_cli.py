@@ -15,8 +15,8 @@ import pytest
 from low_tide.cli import main
 from low_tide.demo.fill import fill
 from low_tide.demo.hookups import HOOKUPS
+from low_tide.store.database import database
 from low_tide.store.files import open_home
-from low_tide.store.models import database
 
 
 def example(name: str, folder: Path, capsys: pytest.CaptureFixture[str]) -> str:

@@ -18,8 +18,8 @@ from flask.testing import FlaskClient
 
 from low_tide.app import locker, log
 from low_tide.store import backups, uploads
+from low_tide.store.database import Database, database
 from low_tide.store.home import Home, home_at
-from low_tide.store.models import Database, database
 from low_tide.store.troubles import trouble
 
 PIECE = 500_000
@@ -161,7 +161,7 @@ def test_a_restore_waits_for_who_is_at_work_and_they_for_it(client: FlaskClient,
 
 
 def test_who_does_not_leave_is_not_waited_for_for_ever(home: Home, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("low_tide.store.models.PATIENCE_S", 0.05)
+    monkeypatch.setattr("low_tide.store.database.PATIENCE_S", 0.05)
     mine = Database()
     mine.lies_at(home.database)
     inside, leave = threading.Event(), threading.Event()
@@ -250,7 +250,7 @@ def test_a_database_another_program_holds_is_said(client: FlaskClient, lightship
     database.close()
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(Database, "_connect", impatient)
-        patch.setattr("low_tide.store.models.PRAGMAS", {})
+        patch.setattr("low_tide.store.database.PRAGMAS", {})
         database.lies_at(lightship.database)
         refused = client.post("/api/lines", json={"text": "x"})
     other.close()

@@ -32,8 +32,9 @@ from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.spice import write_netlist
+from low_tide.store.database import database
 from low_tide.store.home import now
-from low_tide.store.models import GearRow, HookupRow, RevisionRow, database
+from low_tide.store.models import GearRow, HookupRow, RevisionRow
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,8 @@ from typing import BinaryIO
 from low_tide.app.errors import Conflict, NotFound
 from low_tide.store import backups, restoring, uploads
 from low_tide.store.backups import KeptCopy
+from low_tide.store.database import database
 from low_tide.store.home import Home, home_at
-from low_tide.store.models import database
 from low_tide.store.restoring import Contents
 
 MOST_BYTES = restoring.MOST_BYTES

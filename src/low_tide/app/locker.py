@@ -21,8 +21,9 @@ from low_tide.formats.curves import write_curve_csv, write_zma
 from low_tide.formats.documents import dump, keep_unknown, load_unit
 from low_tide.formats.locker import read_locker, write_locker, write_locker_csv
 from low_tide.formats.sentences import FormatError
+from low_tide.store.database import database, remembered
 from low_tide.store.home import now
-from low_tide.store.models import GearRow, HookupRow, RevisionRow, database, remembered
+from low_tide.store.models import GearRow, HookupRow, RevisionRow
 
 MOST_PROBLEMS = 20
 MOST_NAMED = 3

@@ -24,6 +24,7 @@ from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
 from low_tide.store import take_words
+from low_tide.store.database import database
 from low_tide.store.home import (
     Home,
     audio_file,
@@ -36,7 +37,7 @@ from low_tide.store.home import (
     remove_mark,
     unsettled,
 )
-from low_tide.store.models import NoteRow, SessionRow, SnapshotRow, TakeRow, database
+from low_tide.store.models import NoteRow, SessionRow, SnapshotRow, TakeRow
 
 NO_TAKE = "There is no such take in the log."
 PAGE = 50

@@ -8,7 +8,8 @@ from low_tide.app.errors import Conflict, Invalid
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import dump, keep_unknown, parse
 from low_tide.formats.sentences import FormatError
-from low_tide.store.models import PreferenceRow, database, remembered
+from low_tide.store.database import database, remembered
+from low_tide.store.models import PreferenceRow
 
 
 def preferences() -> Preferences:

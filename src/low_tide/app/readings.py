@@ -24,8 +24,9 @@ from low_tide.formats.documents import dump, load_hookup, load_unit, parse
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
 from low_tide.stand_ins import meter
+from low_tide.store.database import database, remembered
 from low_tide.store.home import now
-from low_tide.store.models import HookupRow, ReadingRow, RevisionRow, database, remembered
+from low_tide.store.models import HookupRow, ReadingRow, RevisionRow
 
 MOST_LISTED = 200
 ALMOST = 0.8

@@ -10,8 +10,9 @@ from low_tide.app.preferences import preferences
 from low_tide.core.judging.findings import Finding, Verdict
 from low_tide.core.judging.judge import Judgement, judge
 from low_tide.core.session.run_sheet import PHASES, Step, run_sheet
+from low_tide.store.database import database
 from low_tide.store.home import now
-from low_tide.store.models import HookupRow, database
+from low_tide.store.models import HookupRow
 
 
 @dataclass(frozen=True)

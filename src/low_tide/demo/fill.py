@@ -10,8 +10,8 @@ from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.demo.sound import encoded, take
 from low_tide.formats.documents import dump
+from low_tide.store.database import database
 from low_tide.store.home import Home
-from low_tide.store.models import database
 
 TAKES = (
     ("silent-night", "Fog theme, low strings", "main", (82.4, 123.5, 164.8, 123.5), 14.0, -13.2, "WAV"),

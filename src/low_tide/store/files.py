@@ -9,8 +9,8 @@ from pathlib import Path
 from peewee import DatabaseError
 
 from low_tide.store.backups import keep_copy
+from low_tide.store.database import database
 from low_tide.store.home import Home, StoreError, home_at
-from low_tide.store.models import database
 from low_tide.store.schema import bring_up_to_date, outstanding
 
 

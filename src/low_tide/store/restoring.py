@@ -18,6 +18,7 @@ from pathlib import Path
 from peewee import PeeweeException
 
 from low_tide.store.backups import MANIFEST, ask_free, keep_copy, stamp
+from low_tide.store.database import Database
 from low_tide.store.home import (
     DATABASE,
     GENERATION,
@@ -33,7 +34,6 @@ from low_tide.store.home import (
     remove,
     sync,
 )
-from low_tide.store.models import Database
 from low_tide.store.schema import bring_up_to_date, fault
 
 GIBIBYTE = 1024**3

@@ -8,8 +8,9 @@ from pathlib import Path
 from peewee_migrate import Router
 
 from low_tide.store import take_words
+from low_tide.store.database import Database
 from low_tide.store.home import StoreError
-from low_tide.store.models import TABLES, Database
+from low_tide.store.models import TABLES
 
 MIGRATIONS = Path(__file__).with_name("migrations")
 KNOWN_TABLES = {table._meta.table_name for table in TABLES} | {"migratehistory", "sqlite_sequence", "sqlite_stat1"}

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from peewee import SQL
 
-from low_tide.store.models import Database, TakeRow
+from low_tide.store.database import Database
+from low_tide.store.models import TakeRow
 
 INDEX = "take_words"
 COLUMNS = "name, part, notes, hookup_name"

@@ -9,8 +9,8 @@ from flask_openapi3 import Info, OpenAPI
 
 from low_tide import __version__
 from low_tide.app.errors import Conflict
+from low_tide.store.database import database
 from low_tide.store.home import Home
-from low_tide.store.models import database
 from low_tide.web import problems, security
 from low_tide.web.api import api
 from low_tide.web.api.base import Problem

@@ -16,8 +16,8 @@ from low_tide.app.bench import BenchState
 from low_tide.app.errors import Busy, Refusal
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import MOST_WHOLE
+from low_tide.store.database import database
 from low_tide.store.home import Home
-from low_tide.store.models import database
 from low_tide.store.troubles import TROUBLES, trouble
 
 Root = TypeVar("Root")
