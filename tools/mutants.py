@@ -42,7 +42,7 @@ TESTS = (
     "signal",
     "loudness",
     "edges",
-    "staff",
+    "level_plan",
     "closed_forms",
     "worst_case",
     "results",

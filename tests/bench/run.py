@@ -23,7 +23,7 @@ from low_tide.core.audio.correction import fit_bands
 from low_tide.core.audio.rendering import cab_filter, coloured, power_stage, riff
 from low_tide.core.finder import Wish, search
 from low_tide.core.finder.candidates import amps_and_taps, screen
-from low_tide.core.finder.level_plan import staff
+from low_tide.core.finder.level_plan import level_plan
 from low_tide.core.finder.socket_options import choices
 from low_tide.core.finder.ways import candidates_of
 from low_tide.core.inventory import Attenuator, Load, Place, ReAmp, Unit
@@ -31,7 +31,7 @@ from low_tide.core.judging.judge import judge
 from low_tide.core.power.load_feel import contenders, feel_set, jack_response
 from low_tide.core.preferences import Preferences
 from low_tide.core.presentation.analysis import analyse
-from low_tide.core.rig.hookup import End, Hookup, checked, islands
+from low_tide.core.rig.hookup import End, Hookup, checked, separate_networks
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.recording import measure
@@ -131,8 +131,8 @@ def loudness_table() -> None:
     hookup = HOOKUPS["in-the-loop"]
 
     def run() -> int:
-        ladders = staff(checked(hookup, gear), Preferences(), "place-0", 60.0).ladders
-        return sum(len(ladder.rungs) for ladder in ladders)
+        ladders = level_plan(checked(hookup, gear), Preferences(), "place-0", 60.0).ladders
+        return sum(len(ladder.steps) for ladder in ladders)
 
     line(f"loudness: {run()} steps of 12 attenuators at 8 places, nearest judged", median_ms(run, 8), "ms")
 
@@ -172,7 +172,7 @@ def started(folder: str) -> tuple[subprocess.Popen[str], str, float]:
 
 def main() -> None:
     whole = HOOKUPS["whole-ship"]
-    ten = max(islands(checked(whole, GEAR)), key=lambda part: len(part.hookup.units)).hookup
+    ten = max(separate_networks(checked(whole, GEAR)), key=lambda part: len(part.hookup.units)).hookup
     sizes = ((HOOKUPS["processor-around"], ""), (ten, "aim ≤ 10 ms"), (whole, ""))
     for hookup, aim in sizes:
         # A rig keeps what was worked out for it, so each run gets a new one.

@@ -1,4 +1,4 @@
-"""How loud it gets: from watts to dBA at a place, by hand and by the program; limits, readings, rungs, checks."""
+"""How loud it gets: from watts to dBA at a place, by hand and by the program; limits, readings, steps, checks."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from low_tide.core.acoustics import rooms as ac
-from low_tide.core.finder.attenuation_steps import Rung
-from low_tide.core.finder.level_plan import Staff, Stretch, gaps, staff
+from low_tide.core.finder.attenuation_steps import AttenuationStep
+from low_tide.core.finder.level_plan import LevelPlan, Stretch, gaps, level_plan
 from low_tide.core.gear.attenuator import Mark, monotone
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.ids import OPEN_AIR
@@ -407,53 +407,53 @@ def test_a_calibrated_knob_never_turns_round(one: float, other: float) -> None:
 # From a wish to a setting
 
 
-def rungs_of(found: Staff) -> tuple[Rung, ...]:
-    return tuple(rung for ladder in found.ladders for rung in ladder.rungs)
+def steps_of(found: LevelPlan) -> tuple[AttenuationStep, ...]:
+    return tuple(step for ladder in found.ladders for step in ladder.steps)
 
 
 def test_a_wish_becomes_decibels_watts_and_a_step() -> None:
     case = aboard(PADDED, pad={"step": "3"})
-    found = staff(case, Preferences(), "stool", level(aboard(STRAIGHT), STOOL) - 20)
+    found = level_plan(case, Preferences(), "stool", level(aboard(STRAIGHT), STOOL) - 20)
     assert found.need_db == pytest.approx(20)
     assert found.watts_wanted == pytest.approx(0.5)
     assert found.words == "about a quarter as loud"
     best = found.nearest[0]
-    assert (best.rung.unit, best.rung.position) == ("pad", "−20 dB")
+    assert (best.step.unit, best.step.position) == ("pad", "−20 dB")
     assert best.off_db == pytest.approx(0, abs=0.01)
-    assert best.rung.watts == pytest.approx(0.5, rel=0.01)
+    assert best.step.watts == pytest.approx(0.5, rel=0.01)
     assert not found.coarse
     assert found.played == "Amp at its label; flat out 1.8 dB more"
-    assert staff(aboard(STRAIGHT, amp={"flat_out": True}), Preferences()).played == "Amp flat out"
-    there = changed(case, best.rung.changes)
-    assert level(there, STOOL) == pytest.approx(best.rung.levels[0], abs=1e-6)
+    assert level_plan(aboard(STRAIGHT, amp={"flat_out": True}), Preferences()).played == "Amp flat out"
+    there = changed(case, best.step.changes)
+    assert level(there, STOOL) == pytest.approx(best.step.levels[0], abs=1e-6)
 
 
 def test_too_coarse_steps_are_said() -> None:
     only = aboard(PADDED, replace(REAMP, archived=True), replace(LOAD, archived=True))
-    found = staff(only, Preferences(), "stool", level(aboard(STRAIGHT), STOOL) - 11)
+    found = level_plan(only, Preferences(), "stool", level(aboard(STRAIGHT), STOOL) - 11)
     assert found.coarse
     assert abs(found.nearest[0].off_db) == pytest.approx(8, abs=0.02)
 
 
 def test_every_rung_does_what_it_says() -> None:
     plain = aboard(STRAIGHT)
-    found = staff(plain, Preferences(), "stool", 80)
-    units = {r.unit for r in rungs_of(found)}
+    found = level_plan(plain, Preferences(), "stool", 80)
+    units = {r.unit for r in steps_of(found)}
     assert {"pad", "reamp", "load"} <= units
-    assert not any(r.is_now for r in rungs_of(found))
-    for rung in rungs_of(found):
-        there = changed(plain, rung.changes)
-        assert sum(s.watts for s in soundings(there)) == pytest.approx(rung.watts), rung
-        assert heard_at(there, STOOL).dba == pytest.approx(rung.levels[[p.place for p in found.places].index("stool")])
+    assert not any(r.is_now for r in steps_of(found))
+    for step in steps_of(found):
+        there = changed(plain, step.changes)
+        assert sum(s.watts for s in soundings(there)) == pytest.approx(step.watts), step
+        assert heard_at(there, STOOL).dba == pytest.approx(step.levels[[p.place for p in found.places].index("stool")])
 
 
 def test_a_box_of_other_ohms_goes_onto_the_tap_that_matches_it() -> None:
     sixteen = replace(LOUD, drivers=(Driver(16, 100, 100.0),))
     case = aboard(STRAIGHT, sixteen, replace(LOAD, impedances=(16.0,)), amp={"tap": "16"})
-    found = staff(case, Preferences(), "stool", 80)
+    found = level_plan(case, Preferences(), "stool", 80)
     for unit in ("pad", "load"):
-        rung = next(r for r in rungs_of(found) if r.unit == unit)
-        there = changed(case, rung.changes)
+        step = next(r for r in steps_of(found) if r.unit == unit)
+        there = changed(case, step.changes)
         # 16 Ω behind an 8 Ω pad, and 16 Ω beside 16 Ω: both want the 8 Ω tap.
         assert there.settings("amp")["tap"] == "8", unit
     assert worst(there, "mismatch") == "fine"
@@ -462,14 +462,14 @@ def test_a_box_of_other_ohms_goes_onto_the_tap_that_matches_it() -> None:
 def test_what_turns_another_cabinet_down_is_no_rung() -> None:
     other = replace(LOUD, id="other", drivers=(Driver(8, 100, 80.0),))
     beside = "lead3: looped/out1 > pad/in; lead4: pad/out > other/in1"
-    found = staff(aboard(f"{STRAIGHT}; {beside}", other), Preferences(), "stool", 80)
-    assert "pad" not in {r.unit for r in rungs_of(found)}
+    found = level_plan(aboard(f"{STRAIGHT}; {beside}", other), Preferences(), "stool", 80)
+    assert "pad" not in {r.unit for r in steps_of(found)}
 
 
 def test_two_amps_on_one_cabinet_are_set_one_by_one() -> None:
     halves = replace(LOUD, drivers=(Driver(8, 100, 100.0),) * 2, jacks=2, jack_wiring="separate")
     case = aboard(f"{STRAIGHT}; lead2: looped/out1 > cab/in2", halves)
-    found = staff(case, Preferences(), "stool", 80)
+    found = level_plan(case, Preferences(), "stool", 80)
     assert (found.ladders, found.why) == ((), "several amps drive Cab: set each by itself")
     one = level(aboard(STRAIGHT, halves), STOOL)
     assert level(case, STOOL) == pytest.approx(one + 3.01, abs=0.01)
@@ -477,43 +477,43 @@ def test_two_amps_on_one_cabinet_are_set_one_by_one() -> None:
 
 def test_a_box_in_use_is_swapped_for_another() -> None:
     other = replace(PAD, id="other", name="Other", steps=(10.0,))
-    found = staff(aboard(PADDED, other), Preferences(), "stool", 80)
-    rung = next(r for r in rungs_of(found) if r.unit == "other")
-    there = changed(aboard(PADDED, other), rung.changes)
+    found = level_plan(aboard(PADDED, other), Preferences(), "stool", 80)
+    step = next(r for r in steps_of(found) if r.unit == "other")
+    there = changed(aboard(PADDED, other), step.changes)
     assert not there.has("pad")
     assert there.has("other")
     assert judge(there).verdict.stops == 0
-    now = next(r for r in rungs_of(found) if r.is_now)
+    now = next(r for r in steps_of(found) if r.is_now)
     assert (now.unit, now.changes) == ("pad", ())
 
 
 def test_a_staff_without_cabinet_or_place_says_why() -> None:
-    assert staff(aboard(SILENT), Preferences()).why == "no cabinet is driven in this hook-up"
-    assert staff(rig(STRAIGHT, LOUD), Preferences()).why == "there is no place in the locker yet"
+    assert level_plan(aboard(SILENT), Preferences()).why == "no cabinet is driven in this hook-up"
+    assert level_plan(rig(STRAIGHT, LOUD), Preferences()).why == "there is no place in the locker yet"
 
 
 def test_without_a_wish_the_limit_less_its_doubt_is_wished() -> None:
     case = aboard(STRAIGHT, occasion=Occasion("22:00"))
-    found = staff(case, Preferences())
+    found = level_plan(case, Preferences())
     assert found.place == "berth"
     assert found.wanted == pytest.approx(35 - heard_at(case, BERTH).spread.up)
-    by_day = staff(aboard(STRAIGHT, occasion=Occasion("12:00")), Preferences())
+    by_day = level_plan(aboard(STRAIGHT, occasion=Occasion("12:00")), Preferences())
     assert (by_day.place, by_day.need_db) == ("stool", pytest.approx(0))
-    kept = staff(changed(case, [SetOccasion(Occasion("22:00", place="stool", level=77))]), Preferences())
+    kept = level_plan(changed(case, [SetOccasion(Occasion("22:00", place="stool", level=77))]), Preferences())
     assert (kept.place, kept.wanted) == ("stool", 77)
 
 
 def test_a_limit_asks_for_what_just_keeps_it() -> None:
     night = Occasion("22:00")
     straight = aboard(STRAIGHT, occasion=night)
-    (bound,) = staff(straight, Preferences(), "stool").bounds
+    (bound,) = level_plan(straight, Preferences(), "stool").bounds
     assert bound.down_db is not None
     pad = replace(PAD, steps=(round(bound.down_db, 3), round(bound.down_db, 3) - 0.1))
     just, over = (aboard(PADDED, pad, occasion=night, pad={"step": f"{s:g}"}) for s in pad.steps)
     assert [heard_at(c, BERTH).over for c in (just, over)] == [pytest.approx(0, abs=0.02), pytest.approx(0.1, abs=0.02)]
     # What it allows at the chosen place is the level there once the limit is just kept, wherever one starts.
     assert bound.here == pytest.approx(level(just, STOOL), abs=0.02)
-    (seen,) = staff(over, Preferences(), "berth").bounds
+    (seen,) = level_plan(over, Preferences(), "berth").bounds
     assert seen.here == pytest.approx(35 - heard_at(over, BERTH).spread.up)
 
 
@@ -526,14 +526,14 @@ def test_what_else_sounds_is_counted_with_every_step() -> None:
     one = level(aboard(STRAIGHT), STOOL)
     rest = level(aboard(BESIDE, other, pad={"step": "20"}), STOOL)
     assert 10 ** (rest / 10) > 10 ** (one / 10)
-    below = staff(case, Preferences(), "stool", one - 10)
+    below = level_plan(case, Preferences(), "stool", one - 10)
     quiet = 10 * math.log10(10 ** (rest / 10) - 10 ** (one / 10))
     assert below.rest[0] == pytest.approx(quiet)
     assert below.full[0] == pytest.approx(rest)
     # A tenth of the whole, less what the other gives of it.
     assert below.need_db == pytest.approx(one - 10 * math.log10(10 ** (one / 10 - 1) - 10 ** (quiet / 10)))
     assert (below.cabinet, below.beyond) == ("Cab", "")
-    under = staff(case, Preferences(), "stool", quiet - 1)
+    under = level_plan(case, Preferences(), "stool", quiet - 1)
     assert under.need_db is under.watts_wanted is None
     assert under.beyond == f"without Cab the rest alone gives {quiet:.0f} dBA there"
     assert under.nearest
@@ -541,7 +541,7 @@ def test_what_else_sounds_is_counted_with_every_step() -> None:
 
 def test_nothing_is_told_beside_a_cabinet_of_unknown_sensitivity() -> None:
     other = replace(LOUD, id="other", name="Other", drivers=(Driver(8, 100, None),))
-    found = staff(aboard(BESIDE, other), Preferences(), "stool", 80)
+    found = level_plan(aboard(BESIDE, other), Preferences(), "stool", 80)
     assert found.full[0] is None
     assert found.why == "the sensitivity of Other is not known"
     assert found.need_db is None

@@ -166,10 +166,10 @@ def test_playback_leaves_an_output_at_its_trim() -> None:
 
 
 def test_parts_that_are_not_joined_are_islands() -> None:
-    from low_tide.core.rig.hookup import islands
+    from low_tide.core.rig.hookup import separate_networks
 
     case = rig(f"{TAPPED}; lead2: looped/out1 > cab/in1; cord1: guitar/out > looped/input")
-    found = [{u for u, _ in part.units()} for part in islands(case)]
+    found = [{u for u, _ in part.units()} for part in separate_networks(case)]
     assert found == [{"amp", "load", "desk"}, {"looped", "cab", "guitar"}]
     assert AMP.id in found[0]
     assert BOX.id not in {u for part in found for u in part}

@@ -28,12 +28,12 @@ def loudness(client: FlaskClient, name: str = "quiet-hold", **query: Any) -> dic
     return found
 
 
-def rungs(client: FlaskClient) -> list[dict[str, Any]]:
-    return [rung for ladder in loudness(client)["staff"]["ladders"] for rung in ladder["rungs"]]
+def steps(client: FlaskClient) -> list[dict[str, Any]]:
+    return [step for ladder in loudness(client)["plan"]["ladders"] for step in ladder["steps"]]
 
 
 def heard(client: FlaskClient, place: str = "at-the-desk", name: str = "quiet-hold") -> dict[str, Any]:
-    return next(p for p in loudness(client, name)["staff"]["places"] if p["place"] == place)
+    return next(p for p in loudness(client, name)["plan"]["places"] if p["place"] == place)
 
 
 def keep(client: FlaskClient, name: str = "quiet-hold", at: str = "", **reading: Any) -> Any:
@@ -42,19 +42,19 @@ def keep(client: FlaskClient, name: str = "quiet-hold", at: str = "", **reading:
 
 def test_a_wish_is_looked_at_and_not_kept(client: FlaskClient) -> None:
     before = bench(client, "quiet-hold")
-    wished = loudness(client, place="by-the-amp", wanted=85)["staff"]
+    wished = loudness(client, place="by-the-amp", wanted=85)["plan"]
     assert (wished["place"], wished["wanted"]) == ("by-the-amp", 85)
     top = wished["full"][[p["place"] for p in wished["places"]].index("by-the-amp")]
     assert wished["need_db"] == pytest.approx(top - 85)
-    assert {a["rung"]["unit"] for a in wished["nearest"]} == {"caisson-120", "riprap-50", "sandbag-30", "dolos-50"}
+    assert {a["step"]["unit"] for a in wished["nearest"]} == {"caisson-120", "riprap-50", "sandbag-30", "dolos-50"}
     assert bench(client, "quiet-hold") == before
 
 
 def test_a_setting_goes_onto_the_bench_with_one_change(client: FlaskClient) -> None:
-    first = loudness(client)["staff"]["nearest"][0]["rung"]
+    first = loudness(client)["plan"]["nearest"][0]["step"]
     after = change(client, *first["changes"], name="quiet-hold").json
     assert after["analysis"]["verdict"]["stops"] == 0
-    now = next(r for r in rungs(client) if r["is_now"])
+    now = next(r for r in steps(client) if r["is_now"])
     assert (now["unit"], now["position"]) == (first["unit"], first["position"])
     assert heard(client)["dba"] == pytest.approx(first["levels"][0])
     undone = client.post("/api/hookups/quiet-hold/undo", json={"saves": after["saves"]})
@@ -367,7 +367,7 @@ def test_a_calibrated_knob_is_kept_and_counts(client: FlaskClient) -> None:
     entry = client.get("/api/gear/sandbag-30").json
     answer = client.put("/api/gear/sandbag-30", json={"revision": 1, "unit": {**entry["doc"], "marks": table}})
     assert answer.status_code == 200
-    own = [r for r in rungs(client) if r["unit"] == "sandbag-30"]
+    own = [r for r in steps(client) if r["unit"] == "sandbag-30"]
     assert {r["position"]: round(r["down_db"], 1) for r in own}["at 5"] == 6.0
     twice = [*table, {**table[1], "at": "7"}, {**table[0], "at": "8"}]
     both_ways = client.put("/api/gear/sandbag-30", json={"revision": 2, "unit": {**entry["doc"], "marks": twice}})

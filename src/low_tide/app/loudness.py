@@ -14,7 +14,7 @@ from low_tide.app.locker import GearName
 from low_tide.app.preferences import preferences
 from low_tide.core.acoustics import equal_loudness
 from low_tide.core.acoustics.rooms import FACING
-from low_tide.core.finder.level_plan import Staff, staff
+from low_tide.core.finder.level_plan import LevelPlan, level_plan
 from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.ids import OPEN_AIR
 from low_tide.core.inventory import Mount, Room
@@ -86,7 +86,7 @@ class LoudnessState:
 
     hookup: str
     occasion: Occasion
-    staff: Staff
+    plan: LevelPlan
     standing: tuple[Standing, ...]
     rooms: tuple[GearName, ...]
     mounts: tuple[GearName, ...]
@@ -141,7 +141,7 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
     return LoudnessState(
         hookup_id,
         rig.hookup.occasion,
-        staff(rig, preferences(), place, wanted),
+        level_plan(rig, preferences(), place, wanted),
         tuple(
             Standing(
                 unit,

@@ -1,13 +1,13 @@
 import { useRef, useState, type KeyboardEvent } from "react";
 import { spread } from "./spread";
-import { dba, type Rung } from "./useLoudness";
+import { dba, type Step } from "./useLoudness";
 
-/** A rung with the level it leads to at the chosen place. */
-export type Placed = Rung & { level: number };
+/** A step with the level it leads to at the chosen place. */
+export type Placed = Step & { level: number };
 
 interface Props {
   name: string;
-  rungs: Placed[];
+  steps: Placed[];
   x: number;
   width: number;
   /** The foot of the scale, where the names stand. */
@@ -15,49 +15,49 @@ interface Props {
   y: (level: number) => number;
   wanted: number;
   near: number;
-  chosen?: Rung;
-  onChoose: (rung: Rung) => void;
+  chosen?: Step;
+  onChoose: (step: Step) => void;
 }
 
 const LABEL = 13;
-/** With more rungs than this only those that matter are labelled. */
+/** With more steps than this only those that matter are labelled. */
 const SPARSE = 10;
 
-const textOf = (rung: Placed, close: boolean) =>
-  rung.is_now ? "fill-ink font-bold" : close ? "fill-ink font-semibold" : "fill-ink-2";
+const textOf = (step: Placed, close: boolean) =>
+  step.is_now ? "fill-ink font-bold" : close ? "fill-ink font-semibold" : "fill-ink-2";
 
-/** The rungs of one box on the staff. One stop for Tab; the arrows go up and down, Enter takes hold of a rung. */
-export function Column({ name, rungs, x, width, foot, y, wanted, near, chosen, onChoose }: Props) {
+/** The steps of one box on the staff. One stop for Tab; the arrows go up and down, Enter takes hold of a step. */
+export function Column({ name, steps, x, width, foot, y, wanted, near, chosen, onChoose }: Props) {
   const box = useRef<SVGGElement>(null);
   const [focused, setFocused] = useState<string>();
-  const off = (rung: Placed) => Math.abs(rung.level - wanted);
-  const best = rungs.reduce((a, b) => (off(b) < off(a) ? b : a));
-  const at = (position?: string) => rungs.find((r) => r.position === position);
+  const off = (step: Placed) => Math.abs(step.level - wanted);
+  const best = steps.reduce((a, b) => (off(b) < off(a) ? b : a));
+  const at = (position?: string) => steps.find((r) => r.position === position);
   const stop = at(chosen?.position) ?? best;
-  const now = rungs.find((r) => r.is_now);
-  const sparse = rungs.length <= SPARSE;
+  const now = steps.find((r) => r.is_now);
+  const sparse = steps.length <= SPARSE;
   const rows = sparse
     ? spread(
-        rungs.map((r) => y(r.level)),
+        steps.map((r) => y(r.level)),
         LABEL,
       )
-    : rungs.map((r) => y(r.level));
+    : steps.map((r) => y(r.level));
   // The one that matters more keeps its label where two would lie on each other.
   const labelled = sparse
-    ? rungs
+    ? steps
     : [at(focused), at(chosen?.position), now, best].reduce<Placed[]>(
         (kept, r) =>
           r && kept.every((k) => Math.abs(y(k.level) - y(r.level)) >= LABEL) ? [...kept, r] : kept,
         [],
       );
-  const levels = rungs.map((r) => r.level);
-  const keyed = (event: KeyboardEvent, rung: Placed) => {
+  const levels = steps.map((r) => r.level);
+  const keyed = (event: KeyboardEvent, step: Placed) => {
     const by = { ArrowUp: 1, ArrowDown: -1 }[event.key];
     if (by) {
-      const order = [...rungs].sort((a, b) => a.level - b.level);
-      const next = order[order.indexOf(rung) + by];
-      if (next) box.current?.querySelector<SVGGElement>(`[data-at="${rungs.indexOf(next)}"]`)?.focus();
-    } else if (event.key === "Enter" || event.key === " ") onChoose(rung);
+      const order = [...steps].sort((a, b) => a.level - b.level);
+      const next = order[order.indexOf(step) + by];
+      if (next) box.current?.querySelector<SVGGElement>(`[data-at="${steps.indexOf(next)}"]`)?.focus();
+    } else if (event.key === "Enter" || event.key === " ") onChoose(step);
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -69,34 +69,34 @@ export function Column({ name, rungs, x, width, foot, y, wanted, near, chosen, o
         className="stroke-line"
         strokeWidth={1.5}
       />
-      {rungs.map((rung, i) => {
-        const held = chosen?.position === rung.position;
-        const close = off(rung) <= near;
-        const ink = rung.is_now ? "stroke-ink" : close ? "stroke-deep" : "stroke-ink-2";
+      {steps.map((step, i) => {
+        const held = chosen?.position === step.position;
+        const close = off(step) <= near;
+        const ink = step.is_now ? "stroke-ink" : close ? "stroke-deep" : "stroke-ink-2";
         return (
           <g
-            key={rung.position}
+            key={step.position}
             data-at={i}
             role="button"
-            tabIndex={rung === stop ? 0 : -1}
-            aria-label={`${name} ${rung.position}: ${dba(rung.level)}${rung.is_now ? ", as it stands" : ""}`}
+            tabIndex={step === stop ? 0 : -1}
+            aria-label={`${name} ${step.position}: ${dba(step.level)}${step.is_now ? ", as it stands" : ""}`}
             aria-pressed={held}
-            onClick={() => onChoose(rung)}
-            onKeyDown={(event) => keyed(event, rung)}
-            onFocus={() => setFocused(rung.position)}
+            onClick={() => onChoose(step)}
+            onKeyDown={(event) => keyed(event, step)}
+            onFocus={() => setFocused(step.position)}
             onBlur={() => setFocused(undefined)}
             className="cursor-pointer"
           >
-            <rect x={x} y={y(rung.level) - 5} width={width - 6} height={10} fill="transparent" />
+            <rect x={x} y={y(step.level) - 5} width={width - 6} height={10} fill="transparent" />
             <path
-              d={`M${x + 3} ${y(rung.level)}h22`}
+              d={`M${x + 3} ${y(step.level)}h22`}
               className={ink}
-              strokeWidth={rung.is_now || held ? 5 : close ? 4 : 2.2}
+              strokeWidth={step.is_now || held ? 5 : close ? 4 : 2.2}
             />
-            {rung.is_now && <circle cx={x + 14} cy={y(rung.level)} r={5} className="fill-ink" />}
-            {labelled.includes(rung) && (
-              <text x={x + 31} y={rows[i]! + 4} className={`halo text-[12px] ${textOf(rung, close)}`}>
-                {rung.position}
+            {step.is_now && <circle cx={x + 14} cy={y(step.level)} r={5} className="fill-ink" />}
+            {labelled.includes(step) && (
+              <text x={x + 31} y={rows[i]! + 4} className={`halo text-[12px] ${textOf(step, close)}`}>
+                {step.position}
               </text>
             )}
           </g>
@@ -106,7 +106,7 @@ export function Column({ name, rungs, x, width, foot, y, wanted, near, chosen, o
         {name}
       </text>
       <text x={x + 2} y={foot + 31} className="fill-ink-2 text-[11.5px]">
-        {now ? "in use" : rungs.length === 1 ? "beside the speaker" : `${rungs.length} positions`}
+        {now ? "in use" : steps.length === 1 ? "beside the speaker" : `${steps.length} positions`}
       </text>
     </g>
   );

@@ -40,11 +40,11 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
   });
   const pairs = useGear("", "headphones", false).data?.entries ?? [];
   const stale = useStale();
-  const own = loudness.staff.places.filter((p) => p.ears);
+  const own = loudness.plan.places.filter((p) => p.ears);
   const options = [
     ...own.map((p) => ({ id: p.place, name: p.name })),
     ...pairs.map(({ unit }) => ({ id: unit.id, name: unit.name })),
-    ...loudness.staff.places.filter((p) => !p.ears).map((p) => ({ id: p.place, name: p.name })),
+    ...loudness.plan.places.filter((p) => !p.ears).map((p) => ({ id: p.place, name: p.name })),
   ];
   const [what, setWhat] = useState("");
   const [level, setLevel] = useState("");
@@ -52,7 +52,7 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
   const [doomed, setDoomed] = useState<number>();
   const where = what || options[0]?.id || "";
   const expected =
-    loudness.staff.places.find((p) => p.place === where)?.dba ??
+    loudness.plan.places.find((p) => p.place === where)?.dba ??
     loudness.phones.find((p) => p.unit === where)?.most;
   const listen = useMutation({
     mutationFn: () =>

@@ -18,10 +18,10 @@ import { Setting } from "./Setting";
 import { Steps } from "./Steps";
 import { Thin } from "./Thin";
 import { TideStaff } from "./TideStaff";
-import { useLoudness, type Loudness as Found, type Rung } from "./useLoudness";
+import { useLoudness, type Loudness as Found, type Step } from "./useLoudness";
 
 const VIEWS = [
-  { id: "staff", name: "Tide staff" },
+  { id: "plan", name: "Tide staff" },
   { id: "steps", name: "Steps" },
   { id: "places", name: "Places" },
   { id: "thin", name: "Thin when quiet" },
@@ -102,9 +102,9 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const [place, setPlace] = useState("");
   /** The wish as it is being moved; the hook-up's own where there is none. */
   const [wish, setWish] = useState<number>();
-  const [view, setView] = useState<(typeof VIEWS)[number]["id"]>("staff");
+  const [view, setView] = useState<(typeof VIEWS)[number]["id"]>("plan");
   const [aside, setAside] = useState<(typeof ASIDES)[number]["id"]>("setting");
-  const [chosen, setChosen] = useState<Rung>();
+  const [chosen, setChosen] = useState<Step>();
   const asked = useDeferredValue(wish);
   const query = useLoudness(state.id, state.saves, place, asked);
   const chart = useSize();
@@ -112,13 +112,13 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   if (query.error) return <Failed error={query.error} retry={() => void query.refetch()} />;
   if (!query.data) return <Loading what="how loud it gets" />;
   const loudness = query.data;
-  const { staff, occasion } = loudness;
-  const wanted = wish ?? staff.wanted ?? 60;
-  const kept = occasion.place === staff.place ? occasion.level : undefined;
-  const at = staff.places.findIndex((p) => p.place === staff.place);
-  const rungs = staff.ladders.flatMap((l) => l.rungs);
-  // A rung is told anew with every answer: its levels move with the hook-up.
-  const held = chosen && rungs.find((r) => r.unit === chosen.unit && r.position === chosen.position);
+  const { plan, occasion } = loudness;
+  const wanted = wish ?? plan.wanted ?? 60;
+  const kept = occasion.place === plan.place ? occasion.level : undefined;
+  const at = plan.places.findIndex((p) => p.place === plan.place);
+  const steps = plan.ladders.flatMap((l) => l.steps);
+  // A step is told anew with every answer: its levels move with the hook-up.
+  const held = chosen && steps.find((r) => r.unit === chosen.unit && r.position === chosen.position);
   const tall = chart.height - 36;
   return (
     <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
@@ -128,13 +128,13 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
             Wanted at
             <select
               className={`${SELECT} max-w-[180px] font-semibold`}
-              value={staff.place}
+              value={plan.place}
               onChange={(e) => {
                 setPlace(e.target.value);
                 setWish(undefined);
               }}
             >
-              {staff.places.map((p) => (
+              {plan.places.map((p) => (
                 <option key={p.place} value={p.place}>
                   {p.name}
                 </option>
@@ -162,41 +162,41 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           aria-labelledby={`tab-${view}`}
           className="min-h-[380px] flex-1 overflow-hidden pt-1"
         >
-          {staff.places.length === 0 ? (
+          {plan.places.length === 0 ? (
             <Empty title="No place to listen at yet">
               <p>
                 Put the rooms, the partitions between them and the places that matter into the Locker: each
                 place with its limit and its hours.
               </p>
             </Empty>
-          ) : view === "staff" ? (
-            at >= 0 && staff.full[at] == null ? (
-              <Empty title={`How loud it gets at ${staff.places[at]!.name} cannot be told`}>
+          ) : view === "plan" ? (
+            at >= 0 && plan.full[at] == null ? (
+              <Empty title={`How loud it gets at ${plan.places[at]!.name} cannot be told`}>
                 <p>
-                  {staff.why[0]!.toUpperCase()}
-                  {staff.why.slice(1)}.{" "}
+                  {plan.why[0]!.toUpperCase()}
+                  {plan.why.slice(1)}.{" "}
                   {loudness.silent && "A silent hook-up needs no setting: its own noise is checked."}
                 </p>
               </Empty>
             ) : (
               <TideStaff
-                staff={staff}
+                plan={plan}
                 width={chart.width}
                 height={chart.height - 4}
                 wanted={wanted}
                 chosen={held}
                 onWanted={(level) => {
-                  setPlace(staff.place);
+                  setPlace(plan.place);
                   setWish(level);
                 }}
-                onChoose={(rung) => {
-                  setChosen(rung);
+                onChoose={(step) => {
+                  setChosen(step);
                   setAside("setting");
                 }}
               />
             )
           ) : view === "steps" ? (
-            <Steps staff={staff} width={chart.width} height={tall} />
+            <Steps plan={plan} width={chart.width} height={tall} />
           ) : view === "places" ? (
             <Places
               loudness={loudness}
@@ -208,20 +208,20 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               }}
             />
           ) : (
-            <Thin loud={staff.full[at] ?? 100} quiet={wanted} width={chart.width} height={tall} />
+            <Thin loud={plan.full[at] ?? 100} quiet={wanted} width={chart.width} height={tall} />
           )}
         </div>
       </div>
       <TabbedAside panel="loudness-aside" tabs={ASIDES} at={aside} onTab={setAside}>
         {aside === "setting" && (
           <Setting
-            staff={staff}
+            plan={plan}
             wanted={wanted}
             chosen={held}
             busy={bench.busy || query.isPlaceholderData}
             unsaved={at >= 0 && wish !== undefined && wish !== kept}
             onKeep={() => {
-              bench.change([{ op: "plan", occasion: { ...occasion, place: staff.place, level: wanted } }]);
+              bench.change([{ op: "plan", occasion: { ...occasion, place: plan.place, level: wanted } }]);
               setWish(undefined);
             }}
             onPut={(changes) => {
@@ -230,7 +230,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
             }}
           />
         )}
-        {aside === "readings" && <Readings key={staff.place} hookup={state.id} loudness={loudness} />}
+        {aside === "readings" && <Readings key={plan.place} hookup={state.id} loudness={loudness} />}
         {aside === "ears" && <Ears hookup={state.id} loudness={loudness} />}
         {aside === "heat" && <Heat hookup={state.id} loudness={loudness} />}
         {aside === "knobs" && <Knobs halves={loudness.halves} />}

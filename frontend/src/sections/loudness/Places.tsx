@@ -38,7 +38,7 @@ interface Scale {
 }
 
 /** One scale for all places: whole tens, with room for every level, limit and top there is. */
-function scaleOf({ places, full }: Loudness["staff"]): Scale {
+function scaleOf({ places, full }: Loudness["plan"]): Scale {
   const levels = [
     ...places.flatMap((p) => [...(p.dba == null ? [] : [p.dba]), ...(p.limit ? [p.limit.level] : [])]),
     ...full.flatMap((level) => (level == null ? [] : [level])),
@@ -134,11 +134,11 @@ export function Places({
   onChange: (changes: Change[]) => void;
   onPlace: (place: string) => void;
 }) {
-  const { staff } = loudness;
-  const here = staff.places.find((p) => p.place === staff.place);
+  const { plan } = loudness;
+  const here = plan.places.find((p) => p.place === plan.place);
   const turn = (unit: string, place: string, facing: string) =>
     onChange([{ op: "turn", unit, place, facing: (facing || "at") as Schemas["Turn"]["facing"] }]);
-  const scale = scaleOf(staff);
+  const scale = scaleOf(plan);
   const table = {
     head: [
       "Place",
@@ -150,18 +150,18 @@ export function Places({
       "Limit, dBA",
       "Readings",
     ],
-    rows: staff.places.map((p, i) => [
+    rows: plan.places.map((p, i) => [
       p.name,
       p.dba == null ? null : Math.round(p.dba),
       p.dba == null ? null : Math.round(p.dba + p.spread.up),
       p.dba == null ? null : Math.round(p.dba - p.spread.down),
       p.dbc == null ? null : Math.round(p.dbc),
-      staff.full[i] == null ? null : Math.round(staff.full[i]),
+      plan.full[i] == null ? null : Math.round(plan.full[i]),
       p.limit ? `${p.limit.level} from ${p.limit.start} to ${p.limit.end}` : null,
       p.readings,
     ]),
   };
-  const over = staff.places.filter((p) => p.over != null && p.over > 0);
+  const over = plan.places.filter((p) => p.over != null && p.over > 0);
   const sentence = over.length
     ? `At their worst ${over.map((p) => p.name).join(" and ")} ${over.length === 1 ? "is" : "are"} over the limit.`
     : "Every limit is kept, as far as can be told.";
@@ -186,12 +186,12 @@ export function Places({
             </svg>
           </div>
           <ul>
-            {staff.places.map((p, i) => (
+            {plan.places.map((p, i) => (
               <li key={p.place} className={`${ROW} border-t border-line py-1`}>
                 <div className="min-w-0">
                   <button
                     type="button"
-                    className={`block max-w-full truncate text-left font-semibold hover:underline ${p.place === staff.place ? "text-deep" : ""}`}
+                    className={`block max-w-full truncate text-left font-semibold hover:underline ${p.place === plan.place ? "text-deep" : ""}`}
                     onClick={() => onPlace(p.place)}
                   >
                     {p.name}
@@ -199,7 +199,7 @@ export function Places({
                   {p.ears && <span className="text-[12px] text-ink-2">your ears</span>}
                 </div>
                 <div className="min-w-0">
-                  <Gauge heard={p} full={staff.full[i] ?? null} scale={scale} />
+                  <Gauge heard={p} full={plan.full[i] ?? null} scale={scale} />
                   <p className="text-[12.5px] text-ink-2">{p.dba == null ? `not told: ${p.why}` : p.way}</p>
                 </div>
                 <div className="text-[13px]">

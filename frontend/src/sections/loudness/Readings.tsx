@@ -70,8 +70,8 @@ function Item({ reading, onUse, onDelete }: { reading: Reading; onUse: () => voi
 
 /** Readings of the sound level meter: typed in, or taken from the simulated one; and what they say. */
 export function Readings({ hookup, loudness }: { hookup: string; loudness: Loudness }) {
-  const { staff } = loudness;
-  const [place, setPlace] = useState(staff.place);
+  const { plan } = loudness;
+  const [place, setPlace] = useState(plan.place);
   const [weighting, setWeighting] = useState<"A" | "C" | "Z">("A");
   const [response, setResponse] = useState<"slow" | "fast">("slow");
   const [form, setForm] = useState(EMPTY);
@@ -145,7 +145,7 @@ export function Readings({ hookup, loudness }: { hookup: string; loudness: Loudn
           <div className="col-span-2">
             <Field label="Place">
               <select className={FIELD} value={place} onChange={(e) => setPlace(e.target.value)}>
-                {staff.places.map((p) => (
+                {plan.places.map((p) => (
                   <option key={p.place} value={p.place}>
                     {p.name}
                   </option>

@@ -4,12 +4,12 @@ import { Button } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
 import { about, short, signed, watts } from "../../parts/table";
 import { Outcome } from "../bench/Outcome";
-import { dba, lasts, type Rung, type Staff } from "./useLoudness";
+import { dba, lasts, type Step, type Plan } from "./useLoudness";
 
 interface Props {
-  staff: Staff;
+  plan: Plan;
   wanted: number;
-  chosen?: Rung;
+  chosen?: Step;
   busy: boolean;
   /** The wish differs from the one kept with the hook-up. */
   unsaved: boolean;
@@ -17,67 +17,67 @@ interface Props {
   onPut: (changes: Change[]) => void;
 }
 
-function Put({ rung, busy, onPut }: { rung: Rung; busy: boolean; onPut: Props["onPut"] }) {
+function Put({ step, busy, onPut }: { step: Step; busy: boolean; onPut: Props["onPut"] }) {
   const [near, setNear] = useState(false);
-  if (rung.is_now) return <p className="mt-1 text-[12.5px] font-semibold">As it stands now.</p>;
+  if (step.is_now) return <p className="mt-1 text-[12.5px] font-semibold">As it stands now.</p>;
   return (
     <div onMouseEnter={() => setNear(true)} onFocus={() => setNear(true)}>
-      <Button className="mt-1" disabled={busy} onClick={() => onPut(rung.changes as Change[])}>
+      <Button className="mt-1" disabled={busy} onClick={() => onPut(step.changes as Change[])}>
         Put it on the Bench
       </Button>
-      {near && <Outcome changes={rung.changes as Change[]} className="mt-1" />}
+      {near && <Outcome changes={step.changes as Change[]} className="mt-1" />}
     </div>
   );
 }
 
 /** The other places a level is known for, and what it comes to there. */
-function elsewhere(staff: Staff, rung: Rung, at: number): string {
-  const told = staff.places
+function elsewhere(plan: Plan, step: Step, at: number): string {
+  const told = plan.places
     .flatMap((p, i) =>
-      i !== at && rung.levels[i] != null ? [`${p.name} ${Math.round(rung.levels[i])}`] : [],
+      i !== at && step.levels[i] != null ? [`${p.name} ${Math.round(step.levels[i])}`] : [],
     )
     .join(", ");
   return told ? `elsewhere: ${told} dBA` : "not told of any other place";
 }
 
 /** What the wish comes to in dB, watts and time, and the nearest thing that is owned. */
-export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }: Props) {
-  const at = staff.places.findIndex((p) => p.place === staff.place);
-  const here = staff.places[at];
-  const need = staff.need_db;
+export function Setting({ plan, wanted, chosen, busy, unsaved, onKeep, onPut }: Props) {
+  const at = plan.places.findIndex((p) => p.place === plan.place);
+  const here = plan.places[at];
+  const need = plan.need_db;
   return (
     <div className="min-h-0 flex-1 overflow-y-auto pb-3">
       <div className="border-b border-line px-4 py-2.5">
-        {staff.why || (need == null && !staff.beyond) ? (
+        {plan.why || (need == null && !plan.beyond) ? (
           <p className="text-ink-2">
-            {staff.why ? `Not to be told: ${staff.why}.` : "Choose a place and a level."}
+            {plan.why ? `Not to be told: ${plan.why}.` : "Choose a place and a level."}
           </p>
         ) : (
           <>
-            <p className={`text-[15px] leading-snug font-semibold ${staff.beyond && "text-caution"}`}>
+            <p className={`text-[15px] leading-snug font-semibold ${plan.beyond && "text-caution"}`}>
               {need == null
-                ? `Not to be reached: ${staff.beyond}.`
+                ? `Not to be reached: ${plan.beyond}.`
                 : need < -0.05
                   ? `${dba(wanted)} is more than this amp gives there, by ${short(-need)} dB.`
-                  : `${short(need)} dB down: ${staff.words}.`}
+                  : `${short(need)} dB down: ${plan.words}.`}
             </p>
             <dl className="mt-1.5 grid grid-cols-2 gap-x-3 gap-y-1 text-[13px]">
               <dt className="text-ink-2">Played</dt>
-              <dd>{staff.played}</dd>
-              {staff.watts_wanted != null && (
+              <dd>{plan.played}</dd>
+              {plan.watts_wanted != null && (
                 <>
-                  <dt className="text-ink-2">Into {staff.cabinet}</dt>
-                  <dd>{watts(staff.watts_wanted)}</dd>
+                  <dt className="text-ink-2">Into {plan.cabinet}</dt>
+                  <dd>{watts(plan.watts_wanted)}</dd>
                 </>
               )}
               <dt className="text-ink-2">Nothing between</dt>
               <dd>
-                {watts(staff.full_watts)}, {dba(staff.full[at] ?? 0)}
+                {watts(plan.full_watts)}, {dba(plan.full[at] ?? 0)}
               </dd>
-              {staff.rest[at] != null && (
+              {plan.rest[at] != null && (
                 <>
                   <dt className="text-ink-2">All else there</dt>
-                  <dd>{dba(staff.rest[at])}</dd>
+                  <dd>{dba(plan.rest[at])}</dd>
                 </>
               )}
               {here && (
@@ -91,11 +91,11 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
                   </dd>
                 </>
               )}
-              {staff.allowed != null && (
+              {plan.allowed != null && (
                 <>
                   <dt className="text-ink-2">One may listen</dt>
                   <dd>
-                    {lasts(staff.allowed)} at {dba(wanted)}
+                    {lasts(plan.allowed)} at {dba(wanted)}
                   </dd>
                 </>
               )}
@@ -118,40 +118,40 @@ export function Setting({ staff, wanted, chosen, busy, unsaved, onKeep, onPut }:
             {short(chosen.down_db)} dB down{chosen.doubt_db ? ` ± ${short(chosen.doubt_db)}` : ""},{" "}
             {watts(chosen.watts)}
           </p>
-          <Put rung={chosen} busy={busy} onPut={onPut} />
+          <Put step={chosen} busy={busy} onPut={onPut} />
         </section>
       )}
-      {!staff.why && <h2 className="px-4 pt-3 pb-1 text-[13px] font-bold">Nearest of what you own</h2>}
-      {staff.coarse && staff.nearest.length > 0 && (
+      {!plan.why && <h2 className="px-4 pt-3 pb-1 text-[13px] font-bold">Nearest of what you own</h2>}
+      {plan.coarse && plan.nearest.length > 0 && (
         <p className="px-4 pb-1 text-[13px] font-semibold text-caution">
-          Nothing owned comes within {short(staff.near_db)} dB of it.
+          Nothing owned comes within {short(plan.near_db)} dB of it.
         </p>
       )}
       <ol aria-label="Nearest settings">
-        {staff.nearest.map(({ rung, off_db, near, words, verdict, severity }) => (
-          <li key={rung.unit} className="grid grid-cols-[20px_1fr] gap-2 border-t border-line px-4 py-2">
+        {plan.nearest.map(({ step, off_db, near, words, verdict, severity }) => (
+          <li key={step.unit} className="grid grid-cols-[20px_1fr] gap-2 border-t border-line px-4 py-2">
             <VerdictMark severity={severity} size={18} />
             <div className="min-w-0">
               <p className="font-semibold">
-                {rung.name} {rung.position}
+                {step.name} {step.position}
               </p>
               <p className="text-[13px]">
-                {dba(rung.levels[at] ?? 0)},{" "}
+                {dba(step.levels[at] ?? 0)},{" "}
                 <span className={near ? "" : "font-semibold text-caution"}>
                   {signed(off_db)} dB off the wish
                 </span>
-                ; {watts(rung.watts)}
+                ; {watts(step.watts)}
               </p>
               <p className="text-[12.5px] text-ink-2">
                 {words}; {verdict.toLowerCase()}
-                {rung.doubt_db > 0 && `; its position is known to ± ${short(rung.doubt_db)} dB`}
+                {step.doubt_db > 0 && `; its position is known to ± ${short(step.doubt_db)} dB`}
               </p>
-              <p className="text-[12.5px] text-ink-2">{elsewhere(staff, rung, at)}</p>
-              <Put rung={rung} busy={busy} onPut={onPut} />
+              <p className="text-[12.5px] text-ink-2">{elsewhere(plan, step, at)}</p>
+              <Put step={step} busy={busy} onPut={onPut} />
             </div>
           </li>
         ))}
-        {staff.nearest.length === 0 && !staff.why && (
+        {plan.nearest.length === 0 && !plan.why && (
           <li className="px-4 py-1 text-[13px] text-ink-2">
             Nothing in the locker turns this hook-up down between amp and speaker.
           </li>

@@ -1,17 +1,17 @@
 import type { Table } from "../../parts/table";
 import { short, watts } from "../../parts/table";
 import { ChartFrame } from "../../parts/ChartFrame";
-import { dba, type Staff } from "./useLoudness";
+import { dba, type Plan } from "./useLoudness";
 
 const NAME = 150;
 const RIGHT = 20;
 const HEAD = 30;
 
-function tableOf(staff: Staff): Table {
+function tableOf(plan: Plan): Table {
   return {
-    head: ["Box", "Position", "Down, dB", "At the speaker", ...staff.places.map((p) => `${p.name}, dBA`)],
-    rows: staff.ladders
-      .flatMap((l) => l.rungs)
+    head: ["Box", "Position", "Down, dB", "At the speaker", ...plan.places.map((p) => `${p.name}, dBA`)],
+    rows: plan.ladders
+      .flatMap((l) => l.steps)
       .map((r) => [
         r.name,
         r.position + (r.is_now ? ", as it stands" : ""),
@@ -23,11 +23,11 @@ function tableOf(staff: Staff): Table {
 }
 
 /** Every step of everything owned on one scale of dB down, with what the limits and the wish ask for. */
-export function Steps({ staff, width, height }: { staff: Staff; width: number; height: number }) {
-  const { ladders: rows, need_db: need, near_db: near } = staff;
-  const asks = staff.bounds.flatMap((b) => (b.down_db == null ? [] : [{ ...b, down: b.down_db }]));
-  const beyond = staff.bounds.filter((b) => b.beyond);
-  const downs = rows.flatMap((l) => l.rungs.map((r) => r.down_db));
+export function Steps({ plan, width, height }: { plan: Plan; width: number; height: number }) {
+  const { ladders: rows, need_db: need, near_db: near } = plan;
+  const asks = plan.bounds.flatMap((b) => (b.down_db == null ? [] : [{ ...b, down: b.down_db }]));
+  const beyond = plan.bounds.filter((b) => b.beyond);
+  const downs = rows.flatMap((l) => l.steps.map((r) => r.down_db));
   const most = Math.max(30, ...downs, ...asks.map((a) => a.down)) + 2;
   const least = Math.min(0, ...downs, Math.max(-10, (need ?? 0) - near));
   const wished = need != null && need - near >= least;
@@ -38,7 +38,7 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
   );
   const coarse = rows.filter((l) => l.gaps.length > 0).map((l) => l.name);
   const others = beyond.length
-    ? ` The limit of ${beyond.map((b) => b.name).join(" and ")} is not to be kept by ${staff.cabinet} alone: what else sounds is over it.`
+    ? ` The limit of ${beyond.map((b) => b.name).join(" and ")} is not to be kept by ${plan.cabinet} alone: what else sounds is over it.`
     : "";
   const said =
     rows.length === 0
@@ -48,7 +48,7 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
         : `Every level within reach is met to within ${short(near)} dB.`;
   const sentence = said + others;
   return (
-    <ChartFrame title={<b>Steps</b>} sentence={sentence} table={tableOf(staff)} roomy={beyond.length > 0}>
+    <ChartFrame title={<b>Steps</b>} sentence={sentence} table={tableOf(plan)} roomy={beyond.length > 0}>
       {rows.length === 0 ? (
         <p className="pt-3 text-ink-2">Put an attenuator, a load or a re-amplifier into the Locker first.</p>
       ) : (
@@ -90,7 +90,7 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
               </text>
             </g>
           ))}
-          {rows.map(({ unit, name, rungs, gaps }, i) => {
+          {rows.map(({ unit, name, steps, gaps }, i) => {
             const y = HEAD + (i + 0.5) * lane;
             return (
               <g key={unit}>
@@ -108,15 +108,15 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
                     fill="url(#coarse)"
                   />
                 ))}
-                {rungs.map((rung) => (
+                {steps.map((step) => (
                   <circle
-                    key={rung.position}
-                    cx={x(rung.down_db)}
+                    key={step.position}
+                    cx={x(step.down_db)}
                     cy={y}
-                    r={rung.is_now ? 7 : 4.5}
-                    className={rung.is_now ? "fill-ink" : "fill-deep"}
+                    r={step.is_now ? 7 : 4.5}
+                    className={step.is_now ? "fill-ink" : "fill-deep"}
                   >
-                    <title>{`${name} ${rung.position}: ${short(rung.down_db)} dB down, ${watts(rung.watts)}`}</title>
+                    <title>{`${name} ${step.position}: ${short(step.down_db)} dB down, ${watts(step.watts)}`}</title>
                   </circle>
                 ))}
               </g>
@@ -135,7 +135,7 @@ export function Steps({ staff, width, height }: { staff: Staff; width: number; h
                 textAnchor="end"
                 className="halo fill-deep text-[12px] font-bold"
               >
-                wanted {dba(staff.wanted!)}
+                wanted {dba(plan.wanted!)}
               </text>
             </g>
           )}

@@ -2,7 +2,7 @@ import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { about, signed } from "../../parts/table";
 import { Column, type Placed } from "./Column";
 import { spread } from "./spread";
-import { dba, type Rung, type Staff } from "./useLoudness";
+import { dba, type Step, type Plan } from "./useLoudness";
 
 const TOP = 16;
 const BOTTOM = 42;
@@ -13,48 +13,48 @@ const SIDE = 122;
 const LABEL_GAP = 15;
 
 interface Props {
-  staff: Staff;
+  plan: Plan;
   width: number;
   height: number;
   /** The level that is wished for, dBA: the waterline. */
   wanted: number;
-  chosen?: Rung;
+  chosen?: Step;
   onWanted: (level: number) => void;
-  onChoose: (rung: Rung) => void;
+  onChoose: (step: Step) => void;
 }
 
 /** Marks down the scale: the chosen place's limit where it is, the others' where they are kept. */
-function marksOf(staff: Staff) {
-  return staff.bounds.flatMap((b) => {
-    const own = b.place === staff.place;
+function marksOf(plan: Plan) {
+  return plan.bounds.flatMap((b) => {
+    const own = b.place === plan.place;
     const at = own ? b.limit.level : b.here;
     return at == null ? [] : [{ ...b, own, at }];
   });
 }
 
-/** The ladders that lead to a level at the chosen place, each rung with it. */
-function columnsOf(staff: Staff, at: number) {
-  return staff.ladders
+/** The ladders that lead to a level at the chosen place, each step with it. */
+function columnsOf(plan: Plan, at: number) {
+  return plan.ladders
     .map((ladder) => ({
       ...ladder,
-      rungs: ladder.rungs.flatMap((rung): Placed[] => {
-        const level = rung.levels[at];
-        return level == null ? [] : [{ ...rung, level }];
+      steps: ladder.steps.flatMap((step): Placed[] => {
+        const level = step.levels[at];
+        return level == null ? [] : [{ ...step, level }];
       }),
     }))
-    .filter((ladder) => ladder.rungs.length > 0);
+    .filter((ladder) => ladder.steps.length > 0);
 }
 
-/** A tall scale in dBA: limits are marks on it, the steps of what is owned are rungs, the wish is the waterline. */
-export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onChoose }: Props) {
+/** A tall scale in dBA: limits are marks on it, the steps of what is owned are steps, the wish is the waterline. */
+export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onChoose }: Props) {
   const svg = useRef<SVGSVGElement>(null);
-  const at = staff.places.findIndex((p) => p.place === staff.place);
-  const here = staff.places[at];
-  const full = staff.full[at] ?? null;
-  const rest = staff.rest[at] ?? null;
-  const marks = marksOf(staff);
-  const columns = columnsOf(staff, at);
-  const all = columns.flatMap((c) => c.rungs.map((r) => r.level));
+  const at = plan.places.findIndex((p) => p.place === plan.place);
+  const here = plan.places[at];
+  const full = plan.full[at] ?? null;
+  const rest = plan.rest[at] ?? null;
+  const marks = marksOf(plan);
+  const columns = columnsOf(plan, at);
+  const all = columns.flatMap((c) => c.steps.map((r) => r.level));
   const levels = [
     wanted,
     ...(full != null ? [full] : []),
@@ -163,17 +163,17 @@ export function TideStaff({ staff, width, height, wanted, chosen, onWanted, onCh
           </text>
         </g>
       )}
-      {columns.map(({ unit, name, rungs }, i) => (
+      {columns.map(({ unit, name, steps }, i) => (
         <Column
           key={unit}
           name={name}
-          rungs={rungs}
+          steps={steps}
           x={left + i * column}
           width={column}
           foot={height - BOTTOM}
           y={y}
           wanted={wanted}
-          near={staff.near_db}
+          near={plan.near_db}
           chosen={chosen?.unit === unit ? chosen : undefined}
           onChoose={onChoose}
         />

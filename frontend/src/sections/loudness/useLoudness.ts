@@ -2,8 +2,8 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 
 export type Loudness = Schemas["LoudnessState"];
-export type Staff = Schemas["Staff"];
-export type Rung = Schemas["Rung"];
+export type Plan = Schemas["LevelPlan"];
+export type Step = Schemas["AttenuationStep"];
 export type Heard = Schemas["Heard"];
 
 /** A hook-up against every place; `wanted` (dBA) at `place` is looked at and not kept. */

@@ -21,7 +21,7 @@ REAMP_STEPS_DB = tuple(float(v) for v in range(0, -49, -3))
 
 
 @dataclass(frozen=True)
-class Rung:
+class AttenuationStep:
     """One position of one thing that turns down: where it brings the hook-up.
 
     `down_db` at the speaker, against the amp straight into the cabinet; `doubt_db` ± of a calibrated position.
@@ -225,9 +225,9 @@ def _steps(rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...], amp: st
         yield _Position(gear.id, position, words, changes, there.moved({gear.id: moved}))
 
 
-def rungs(
+def attenuation_steps(
     rig: Rig, output: Output, cabinet: Cabinet, full_watts: float, here: tuple[float | None, ...]
-) -> tuple[Rung, ...]:
+) -> tuple[AttenuationStep, ...]:
     """Every step of every attenuator, re-amplifier and split that is owned, in this hook-up.
 
     What is in the hook-up already moves where it stands; what is not is put between, where nothing is yet.
@@ -249,5 +249,7 @@ def rungs(
         doubt = gear.doubt_db(each.at) if isinstance(gear, Attenuator) and gear.marks else 0.0
         down = -db(watts / full_watts) if full_watts > 0 else 0.0
         is_now = not each.changes
-        found.append(Rung(each.unit, gear.name, each.words, down, doubt, watts, levels, each.changes, is_now))
+        found.append(
+            AttenuationStep(each.unit, gear.name, each.words, down, doubt, watts, levels, each.changes, is_now)
+        )
     return tuple(found)

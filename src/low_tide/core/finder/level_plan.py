@@ -1,4 +1,4 @@
-"""From a wish to a setting: a hook-up against the levels at every place, its limits and every rung."""
+"""From a wish to a setting: a hook-up against the levels at every place, its limits and every step."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from low_tide.core.acoustics.equal_loudness import loudness_words
 from low_tide.core.acoustics.exposure import allowed_hours
-from low_tide.core.finder.attenuation_steps import Rung, full, rungs
+from low_tide.core.finder.attenuation_steps import AttenuationStep, attenuation_steps, full
 from low_tide.core.inventory import Amp, Cabinet, ReAmp
 from low_tide.core.judging.findings import Severity
 from low_tide.core.judging.judge import judge
@@ -43,11 +43,11 @@ class Stretch:
 
 @dataclass(frozen=True)
 class Ladder:
-    """All rungs of one box, and the stretches that none of them comes near."""
+    """All steps of one box, and the stretches that none of them comes near."""
 
     unit: str
     name: str
-    rungs: tuple[Rung, ...]
+    steps: tuple[AttenuationStep, ...]
     gaps: tuple[Stretch, ...]
 
 
@@ -70,9 +70,9 @@ class Bound:
 
 @dataclass(frozen=True)
 class Advice:
-    """One rung held against the wish: dB off it, whether that is near, how it sounds against full, the verdict."""
+    """One step held against the wish: dB off it, whether that is near, how it sounds against full, the verdict."""
 
-    rung: Rung
+    step: AttenuationStep
     off_db: float
     near: bool
     words: str
@@ -81,13 +81,13 @@ class Advice:
 
 
 @dataclass(frozen=True)
-class Staff:
-    """A hook-up against the levels at every place: what it is now, at full, and on every rung.
+class LevelPlan:
+    """A hook-up against the levels at every place: what it is now, at full, and on every step.
 
     What is turned down is its main `cabinet`. `rest`: dBA by place of whatever else sounds; `full`: with nothing
     between the amp and that cabinet, and the rest. `wanted` (dBA) at `place`; `need_db`: how far the cabinet must
     be down from full for it. `allowed`: hours one may listen at the wanted level, by the chosen school.
-    A rung within `near_db` of the wish is near it; `coarse`: none is. `why`: what is missing where levels cannot
+    A step within `near_db` of the wish is near it; `coarse`: none is. `why`: what is missing where levels cannot
     be told; `beyond`: why turning the cabinet down cannot bring the wish about. `played`: how hard the amp is
     taken to be played, in words.
     """
@@ -119,11 +119,11 @@ def gaps(down: tuple[float, ...]) -> tuple[Stretch, ...]:
     return tuple(Stretch(a, b) for a, b in apart if b - a > LEAST_GAP_DB)
 
 
-def ladders(found: tuple[Rung, ...]) -> tuple[Ladder, ...]:
-    """The rungs by what they belong to, in the order they were found."""
-    by_unit: dict[str, list[Rung]] = {}
-    for rung in found:
-        by_unit.setdefault(rung.unit, []).append(rung)
+def ladders(found: tuple[AttenuationStep, ...]) -> tuple[Ladder, ...]:
+    """The steps by what they belong to, in the order they were found."""
+    by_unit: dict[str, list[AttenuationStep]] = {}
+    for step in found:
+        by_unit.setdefault(step.unit, []).append(step)
     return tuple(
         Ladder(unit, own[0].name, tuple(own), gaps(tuple(r.down_db for r in own))) for unit, own in by_unit.items()
     )
@@ -157,25 +157,25 @@ def _kept(at: Heard, rest: float | None) -> float | None:
 
 
 def _advised(
-    rig: Rig, best: Iterator[tuple[float, Rung]], full_off: float, preferences: Preferences
+    rig: Rig, best: Iterator[tuple[float, AttenuationStep]], full_off: float, preferences: Preferences
 ) -> Iterator[Advice]:
-    for off, rung in best:
+    for off, step in best:
         try:
-            verdict = judge(changed(rig, rung.changes) if rung.changes else rig, preferences).verdict
+            verdict = judge(changed(rig, step.changes) if step.changes else rig, preferences).verdict
         except HookupError:
             continue
         near = abs(off) <= COARSE_DB
-        yield Advice(rung, off, near, loudness_words(off - full_off), verdict.words, verdict.severity)
+        yield Advice(step, off, near, loudness_words(off - full_off), verdict.words, verdict.severity)
 
 
 def nearest(
     rig: Rig, found: tuple[Ladder, ...], at: int, wanted: float, whole: float, preferences: Preferences
 ) -> tuple[Advice, ...]:
-    """The nearest rung of every owned thing to a wanted level (dBA) at a place, those without a stop first.
+    """The nearest step of every owned thing to a wanted level (dBA) at a place, those without a stop first.
 
     `whole`: dBA there with nothing between.
     """
-    off = ([(level - wanted, r) for r in each.rungs if (level := r.levels[at]) is not None] for each in found)
+    off = ([(level - wanted, r) for r in each.steps if (level := r.levels[at]) is not None] for each in found)
     best = (min(pairs, key=lambda pair: abs(pair[0])) for pairs in off if pairs)
     order = _advised(rig, best, whole - wanted, preferences)
     return tuple(sorted(order, key=lambda a: (a.severity == "stop", abs(a.off_db))))
@@ -226,7 +226,7 @@ def _played(rig: Rig, output: Output) -> str:
     return f"{name} at its label" + (f"; flat out {figure(more, 2)} dB more" if more > 0.1 else "")
 
 
-def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None) -> Staff:
+def level_plan(rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None) -> LevelPlan:
     """A hook-up and a wish; without one the hook-up's own, or what the place's limit allows."""
     by_id = {p.id: p for p in rig.places}
     places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in heard(rig))
@@ -236,7 +236,7 @@ def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | N
     if wanted is None:
         wanted = _wish(rig, places[at] if place else None)
     allowed = None if wanted is None else allowed_hours(wanted, preferences.listening)
-    bare = Staff(places, place, wanted, allowed)
+    bare = LevelPlan(places, place, wanted, allowed)
     cabinet = cabinet_of(rig)
     output = _source(rig, cabinet) if cabinet else None
     if cabinet is None or output is None or not place:
@@ -245,7 +245,7 @@ def staff(rig: Rig, preferences: Preferences, place: str = "", wanted: float | N
     # What else sounds may be what cannot be told: then nothing is.
     alone = tuple(None if h.dba is None else level for h, level in zip(places, straight, strict=True))
     rest = tuple(h.dba for h in heard(rig, silent=frozenset({cabinet.id})))
-    found = ladders(rungs(rig, output, cabinet, watts, tuple(h.dba for h in places)))
+    found = ladders(attenuation_steps(rig, output, cabinet, watts, tuple(h.dba for h in places)))
     bare = replace(
         bare,
         cabinet=cabinet.name,

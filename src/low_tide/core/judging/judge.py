@@ -12,7 +12,7 @@ from low_tide.core.judging.checks import Case, run_all
 from low_tide.core.judging.findings import RANK, Finding, Fix, Verdict, verdict
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, changed
-from low_tide.core.rig.hookup import HookupError, Rig, islands
+from low_tide.core.rig.hookup import HookupError, Rig, separate_networks
 
 MOST_TRIED = 6
 MOST_OFFERED = 1
@@ -80,7 +80,7 @@ def _alone(part: Rig, judged: Judgement) -> Judgement:
 
 def with_fixes(judged: Judgement) -> Judgement:
     """The same judgement, each finding keeping only the fix that really mends it."""
-    parts = islands(judged.case.rig) if any(f.fixes for f in judged.findings) else ()
+    parts = separate_networks(judged.case.rig) if any(f.fixes for f in judged.findings) else ()
     alone = [_alone(part, judged) for part in parts] if len(parts) > 1 else []
     tried: dict[tuple[int, tuple[Change, ...]], Judgement | None] = {}
 

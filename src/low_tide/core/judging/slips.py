@@ -17,7 +17,7 @@ from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import judge
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, Connect, Disconnect, Guard, SetControl, changed
-from low_tide.core.rig.hookup import End, HookupError, Link, Rig, fits, islands
+from low_tide.core.rig.hookup import End, HookupError, Link, Rig, fits, separate_networks
 from low_tide.core.rig.words import in_sentence, shown
 
 
@@ -130,7 +130,7 @@ def _moved(link: Link, end: End, to: End) -> Link:
 
 def slips(rig: Rig, preferences: Preferences | None = None) -> tuple[Slip, ...]:
     """Slips that bring a stop which is not there now, in the order of the hook-up; a slip counts once."""
-    return _merged([slip for part in islands(rig) for slip in _slips(part, preferences)])
+    return _merged([slip for part in separate_networks(rig) for slip in _slips(part, preferences)])
 
 
 def _slips(rig: Rig, preferences: Preferences | None) -> Iterator[Slip]:

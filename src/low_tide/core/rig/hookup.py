@@ -376,7 +376,7 @@ def per_rig(make: Callable[[Rig], Made]) -> Callable[[Rig], Made]:
     return kept
 
 
-def islands(rig: Rig) -> tuple[Rig, ...]:
+def separate_networks(rig: Rig) -> tuple[Rig, ...]:
     """Parts of a hook-up that no lead and no air joins: what one does, the others cannot notice.
 
     An interface may stand in several: its inputs have nothing to do with each other.

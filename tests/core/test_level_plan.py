@@ -1,4 +1,4 @@
-"""The staff over the whole lightship: what it tells of a rung, a limit or a gap is what one gets."""
+"""The staff over the whole lightship: what it tells of a step, a limit or a gap is what one gets."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from low_tide.core.finder.level_plan import Staff, gaps, staff
+from low_tide.core.finder.level_plan import LevelPlan, gaps, level_plan
 from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import COARSE_DB, heard
 from low_tide.core.preferences import Preferences
@@ -23,9 +23,9 @@ def at_night(name: str) -> Rig:
     return checked(replace(HOOKUPS[name], occasion=Occasion("22:30")), GEAR)
 
 
-def told(name: str) -> tuple[Rig, Staff]:
+def told(name: str) -> tuple[Rig, LevelPlan]:
     rig = at_night(name)
-    return rig, staff(rig, Preferences())
+    return rig, level_plan(rig, Preferences())
 
 
 LOUD = tuple(name for name in HOOKUPS if told(name)[1].ladders)
@@ -43,12 +43,12 @@ def test_most_of_the_ship_can_be_turned_down() -> None:
 def test_advice_leads_to_the_verdict_and_the_level_it_tells(name: str) -> None:
     rig, found = told(name)
     ids = [p.place for p in found.places]
-    assert len({a.rung.unit for a in found.nearest}) == len(found.nearest) > 0
+    assert len({a.step.unit for a in found.nearest}) == len(found.nearest) > 0
     for advice in found.nearest:
-        there = changed(rig, advice.rung.changes)
+        there = changed(rig, advice.step.changes)
         assert judge(there).verdict.severity == advice.severity
         level = next(h.dba for h in heard(there) if h.place == found.place)
-        assert level == pytest.approx(advice.rung.levels[ids.index(found.place)], abs=1e-6)
+        assert level == pytest.approx(advice.step.levels[ids.index(found.place)], abs=1e-6)
         assert level - found.wanted == pytest.approx(advice.off_db, abs=1e-6)
         assert advice.near == (abs(advice.off_db) <= COARSE_DB)
     stops = [a.severity == "stop" for a in found.nearest]
@@ -60,13 +60,13 @@ def test_advice_leads_to_the_verdict_and_the_level_it_tells(name: str) -> None:
 def test_nothing_owned_comes_nearer_than_what_is_advised(name: str) -> None:
     _, found = told(name)
     at = [p.place for p in found.places].index(found.place)
-    best = {a.rung.unit: abs(a.off_db) for a in found.nearest}
+    best = {a.step.unit: abs(a.off_db) for a in found.nearest}
     for ladder in found.ladders:
-        for rung in ladder.rungs:
-            level = rung.levels[at]
+        for step in ladder.steps:
+            level = step.levels[at]
             if level is not None and ladder.unit in best:
                 assert abs(level - found.wanted) >= best[ladder.unit] - 1e-9
-    assert sum(r.is_now for ladder in found.ladders for r in ladder.rungs) <= 1
+    assert sum(r.is_now for ladder in found.ladders for r in ladder.steps) <= 1
 
 
 @pytest.mark.parametrize("name", LOUD)
@@ -75,13 +75,13 @@ def test_a_rung_keeps_a_limit_just_when_it_is_as_far_down_as_the_limit_asks(name
     order = {p.place: (i, p.spread.up) for i, p in enumerate(found.places)}
     for bound in found.bounds:
         at, spread = order[bound.place]
-        for rung in (r for ladder in found.ladders for r in ladder.rungs):
-            level = rung.levels[at]
-            if level is None or (bound.down_db and abs(rung.down_db - bound.down_db) < 0.05):
+        for step in (r for ladder in found.ladders for r in ladder.steps):
+            level = step.levels[at]
+            if level is None or (bound.down_db and abs(step.down_db - bound.down_db) < 0.05):
                 continue
-            # Where the rest of the hook-up is over the limit no rung keeps it.
-            enough = bound.down_db is not None and rung.down_db > bound.down_db
-            assert (level + spread <= bound.limit.level) == enough, (name, rung.name, bound)
+            # Where the rest of the hook-up is over the limit no step keeps it.
+            enough = bound.down_db is not None and step.down_db > bound.down_db
+            assert (level + spread <= bound.limit.level) == enough, (name, step.name, bound)
 
 
 @given(st.lists(st.floats(0, 60), max_size=8))
