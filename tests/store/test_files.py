@@ -12,6 +12,7 @@ import subprocess
 import sys
 import urllib.request
 import zipfile
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -21,8 +22,8 @@ from low_tide.app import bench, locker, log
 from low_tide.core.rig.changes import SetControl
 from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
-from low_tide.store import restoring
-from low_tide.store.backups import backup
+from low_tide.store import backups, restoring
+from low_tide.store.backups import backup, writing
 from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import POINTER, Home, StoreError, clear_leftovers
@@ -365,3 +366,31 @@ def test_a_killed_server_leaves_whole_states(tmp_path: Path) -> None:
     server.kill()
     with sqlite3.connect(home.database) as check:
         assert check.execute("pragma integrity_check").fetchone() == ("ok",)
+
+
+def test_a_take_deleted_while_a_backup_is_written_does_not_stop_it(lightship: Home, tmp_path: Path) -> None:
+    steps = writing(lightship, tmp_path / "kept.zip")
+    next(steps)  # the database is copied and the first of it written; the audio is still to come
+    gone = log.takes(with_audio=True).takes
+    for each in gone:
+        log.delete_take(lightship, each.id)
+    assert all(part <= 1.0 for part in steps)
+    with zipfile.ZipFile(tmp_path / "kept.zip") as archive:
+        assert archive.testzip() is None
+
+
+def test_audio_that_vanishes_between_list_and_read_does_not_stop_a_backup(
+    lightship: Home, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = backups._members
+
+    def vanishing(home: Home, copy: Path) -> Iterator[tuple[str, Path]]:
+        for name, file in real(home, copy):
+            if name.startswith("audio/"):
+                file.unlink()
+            yield name, file
+
+    monkeypatch.setattr(backups, "_members", vanishing)
+    assert backup(lightship, tmp_path / "kept.zip")
+    with zipfile.ZipFile(tmp_path / "kept.zip") as archive:
+        assert sorted(archive.namelist()) == ["low-tide.db", "manifest"]

@@ -76,7 +76,11 @@ def writing(home: Home, target: Path) -> Iterator[float]:
             with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as archive:
                 archive.writestr("manifest", MANIFEST)
                 for name, file in _members(home, copy):
-                    with file.open("rb") as source, archive.open(_info(name, file), "w", force_zip64=True) as out:
+                    try:
+                        source, info = file.open("rb"), _info(name, file)
+                    except FileNotFoundError:  # its take was deleted meanwhile
+                        continue
+                    with source, archive.open(info, "w", force_zip64=True) as out:
                         while block := source.read(BLOCK):
                             out.write(block)
                             done += len(block)

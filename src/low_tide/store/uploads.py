@@ -18,11 +18,7 @@ _one_at_a_time = threading.Lock()
 
 
 class Misplaced(StoreError):
-    """A piece that does not follow the one before; `at` is how much is there."""
-
-    def __init__(self, at: int) -> None:
-        super().__init__(f"This piece does not follow: {at} bytes are here.")
-        self.at = at
+    """A piece that does not follow the one before."""
 
 
 def _path(home: Home, name: str) -> Path:
@@ -51,7 +47,7 @@ def append(home: Home, name: str, at: int, piece: BinaryIO) -> int:
         path, whole = uploaded(home, name)
         there = path.stat().st_size
         if at != there:
-            raise Misplaced(there)
+            raise Misplaced(f"This piece does not follow: {there} bytes are here.")
         with path.open("ab") as out:
             while block := piece.read(BLOCK):
                 if there + len(block) > whole:
