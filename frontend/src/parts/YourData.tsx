@@ -184,7 +184,7 @@ export default function YourData({ onClose }: { onClose: () => void }) {
             : "There was nothing here before that could be kept."}{" "}
           Other windows have to be loaded again.
         </p>
-        <Button look="main" className="mt-4" onClick={reload}>
+        <Button look="main" className="mt-4" autoFocus onClick={reload}>
           Go to the Bench
         </Button>
       </Sheet>
