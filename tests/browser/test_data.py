@@ -78,3 +78,20 @@ def test_a_page_from_before_a_restore_says_so(bench: Page, server: Server) -> No
     expect(bench.get_by_text("The backup is in place")).to_be_visible()
     form.get_by_role("button", name="Save").click()
     expect(old.get_by_text("Load the page again").first).to_be_visible()
+
+
+def test_a_dialog_gives_the_focus_back(bench: Page, server: Server) -> None:
+    for name in ("Preferences", "Your data"):
+        button = bench.get_by_role("button", name=name)
+        button.focus()
+        bench.keyboard.press("Enter")
+        expect(bench.get_by_role("dialog", name=name)).to_be_visible()
+        bench.keyboard.press("Escape")
+        expect(button).to_be_focused()
+    bench.goto(server.url + "log/1")
+    button = bench.get_by_role("button", name="Delete", exact=True)
+    button.focus()
+    bench.keyboard.press("Enter")
+    expect(bench.get_by_role("button", name="Leave it")).to_be_focused()
+    bench.keyboard.press("Escape")
+    expect(button).to_be_focused()

@@ -1,6 +1,7 @@
 import { AlertDialog } from "radix-ui";
 import type { ReactNode } from "react";
 import { Button } from "./controls";
+import { useFocusBack } from "./useFocusBack";
 
 /** Asks before something is lost. */
 export function Confirm({
@@ -18,12 +19,15 @@ export function Confirm({
   onYes: () => void;
   onClose: () => void;
 }) {
+  const focus = useFocusBack();
   return (
     <AlertDialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <AlertDialog.Portal>
         <AlertDialog.Overlay className="fixed inset-0 z-40 bg-ink/40 night:bg-black/60" />
         <AlertDialog.Content
           role="dialog"
+          onOpenAutoFocus={focus.leave}
+          onCloseAutoFocus={focus.back}
           className="fixed top-1/2 left-1/2 z-50 w-[min(440px,92vw)] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-line bg-sheet p-5"
         >
           <AlertDialog.Title className="text-[17px] font-bold">{title}</AlertDialog.Title>

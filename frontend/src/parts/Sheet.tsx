@@ -1,6 +1,7 @@
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
+import { useFocusBack } from "./useFocusBack";
 
 /** A dialog for what interrupts: finding, keys, preferences. */
 export function Sheet({
@@ -18,12 +19,15 @@ export function Sheet({
   children: ReactNode;
   wide?: boolean;
 }) {
+  const focus = useFocusBack();
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40 night:bg-black/60" />
         <Dialog.Content
+          onCloseAutoFocus={focus.back}
           onOpenAutoFocus={(event) => {
+            focus.leave();
             const first = (event.currentTarget as HTMLElement).querySelector<HTMLElement>(
               "input, select, textarea",
             );
