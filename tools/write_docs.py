@@ -14,7 +14,7 @@ from low_tide.core.inventory import KINDS
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.judging.judge import judge, with_fixes
 from low_tide.core.rig.completeness import gaps
-from low_tide.core.rig.hookup import checked
+from low_tide.core.rig.validation import checked
 from low_tide.core.units import figure
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS

@@ -31,7 +31,9 @@ from low_tide.core.judging.judge import judge
 from low_tide.core.power.load_feel import contenders, feel_set, jack_response
 from low_tide.core.preferences import Preferences
 from low_tide.core.presentation.analysis import analyse
-from low_tide.core.rig.hookup import End, Hookup, checked, separate_networks
+from low_tide.core.rig.hookup import End, Hookup
+from low_tide.core.rig.networks import separate_networks
+from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.recording import measure

@@ -23,7 +23,9 @@ from low_tide.core.inventory import (
     TapBox,
     Unit,
 )
-from low_tide.core.rig.hookup import End, Hookup, Link, Placed, Rig, checked
+from low_tide.core.rig.hookup import End, Hookup, Link, Placed
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 
 AMP = Amp(
     "amp",

@@ -11,7 +11,9 @@ from hypothesis import strategies as st
 
 from low_tide.core.acoustics import rooms as ac
 from low_tide.core.inventory import Mount, Partition, Place, Room
-from low_tide.core.venue.surroundings import Limit, Surface, minute_of
+from low_tide.core.venue.partition import Surface
+from low_tide.core.venue.place import Limit
+from low_tide.core.venue.time_of_day import minute_of
 
 # IEC 61672-1, table 3, at the exact octave centres.
 A_WEIGHTING = (-26.2, -16.1, -8.6, -3.2, 0.0, 1.2, 1.0, -1.1)

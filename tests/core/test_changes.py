@@ -29,7 +29,8 @@ from low_tide.core.rig.changes import (
     describe,
     touches_speaker_side,
 )
-from low_tide.core.rig.hookup import End, HookupError, Rig
+from low_tide.core.rig.hookup import End, HookupError
+from low_tide.core.rig.rig import Rig
 from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS

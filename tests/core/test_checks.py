@@ -18,7 +18,8 @@ from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import judge, with_fixes
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import apply_all
-from low_tide.core.rig.hookup import HookupError, Rig
+from low_tide.core.rig.hookup import HookupError
+from low_tide.core.rig.rig import Rig
 from tests.core.build import AMP, BOX, CAB, DESK, LEADS, LOAD, PAD, SWITCH, rig
 
 PLAIN = "lead1: amp/out1 > load/in"

@@ -18,7 +18,8 @@ from low_tide.core.gear.interface import Input
 from low_tide.core.gear.lead import Lead
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.inventory import KINDS, Amp, Attenuator, Cabinet, Interface, Load, TapBox, Unit
-from low_tide.core.rig.hookup import End, fits
+from low_tide.core.rig.hookup import End
+from low_tide.core.rig.validation import fits
 from low_tide.demo.gear import GEAR
 from tests.core.build import AMP, BOX, CAB, DESK, LOAD, PAD, SWITCH, rig
 

@@ -14,7 +14,9 @@ from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import COARSE_DB, heard
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import SetControl, changed, describe
-from low_tide.core.rig.hookup import Occasion, Rig, checked
+from low_tide.core.rig.hookup import Occasion
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 

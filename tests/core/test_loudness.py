@@ -47,10 +47,13 @@ from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
 from low_tide.core.presentation.analysis import analyse
 from low_tide.core.rig.changes import Change, SetControl, SetOccasion, Stand, Turn, changed
-from low_tide.core.rig.hookup import Correction, HookupError, Known, Occasion, Rig
+from low_tide.core.rig.hookup import HookupError, Occasion
+from low_tide.core.rig.known import Correction, Known
+from low_tide.core.rig.rig import Rig
 from low_tide.core.session.run_sheet import run_sheet
 from low_tide.core.thermal.heating import Thermal
-from low_tide.core.venue.surroundings import Limit, Surface
+from low_tide.core.venue.partition import Surface
+from low_tide.core.venue.place import Limit
 from tests.core.build import AMP, CAB, DESK, LOAD, LOOP_BOX, PAD, REAMP, rig
 from tests.core.test_checks import found, worst
 

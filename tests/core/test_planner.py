@@ -18,7 +18,9 @@ from low_tide.core.gear.cabinet import Driver
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Load, Unit
 from low_tide.core.judging.judge import judge
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.hookup import Correction, Known, Occasion, checked
+from low_tide.core.rig.hookup import Occasion
+from low_tide.core.rig.known import Correction, Known
+from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LEADS, LOAD, PAD, rig

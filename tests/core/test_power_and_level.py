@@ -18,7 +18,7 @@ from low_tide.core.power.shares import Share, downstream, powers, seen_by, share
 from low_tide.core.power.speaker_network import nominal_network, outputs, real_network
 from low_tide.core.presentation.analysis import analyse
 from low_tide.core.rig.changes import Guard, changed
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.graph import SignalGraph
 from low_tide.core.signal_path.levels import Levels, LinePoint
 from low_tide.core.units import dbu, dbv, dbw

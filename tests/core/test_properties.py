@@ -20,7 +20,9 @@ from low_tide.core.power.shares import powers_of
 from low_tide.core.power.speaker_network import nominal_network, outputs, real_network, sources
 from low_tide.core.presentation.analysis import analyse
 from low_tide.core.rig.changes import SetControl, apply_all, changed
-from low_tide.core.rig.hookup import End, Hookup, Link, Placed, Rig, checked
+from low_tide.core.rig.hookup import End, Hookup, Link, Placed
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LOAD, LOOPED, PAD, REAMP, SWITCH, rig

@@ -27,7 +27,9 @@ from low_tide.core.preferences import LISTENING_NAMES, MARGIN_NAMES, MATCH_NAMES
 from low_tide.core.presentation.analysis import analyse
 from low_tide.core.presentation.layout import layout
 from low_tide.core.rig.changes import Connect, Describe, Disconnect, SetControl, apply_all, touches_speaker_side
-from low_tide.core.rig.hookup import End, Rig, checked
+from low_tide.core.rig.hookup import End
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 from low_tide.core.session.run_sheet import meter_ohms, meter_words, run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS

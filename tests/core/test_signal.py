@@ -13,7 +13,8 @@ from low_tide.core.gear.cabinet import Driver
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.inventory import Cabinet
 from low_tide.core.judging.judge import judge
-from low_tide.core.rig.hookup import End, Rig
+from low_tide.core.rig.hookup import End
+from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.graph import SignalGraph
 from low_tide.core.units import dbu
 from tests.core.build import AMP, BOX, CAB, DESK, DRIVE, GUITAR, LOAD, LOOPED, MIC, REAMP, rig
@@ -166,7 +167,7 @@ def test_playback_leaves_an_output_at_its_trim() -> None:
 
 
 def test_parts_that_are_not_joined_are_islands() -> None:
-    from low_tide.core.rig.hookup import separate_networks
+    from low_tide.core.rig.networks import separate_networks
 
     case = rig(f"{TAPPED}; lead2: looped/out1 > cab/in1; cord1: guitar/out > looped/input")
     found = [{u for u, _ in part.units()} for part in separate_networks(case)]

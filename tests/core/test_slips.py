@@ -14,7 +14,7 @@ from low_tide.core.inventory import Attenuator, Cabinet, Lead
 from low_tide.core.judging.judge import judge
 from low_tide.core.judging.slips import neighbours, slips
 from low_tide.core.rig.changes import Guard, changed
-from low_tide.core.rig.hookup import checked
+from low_tide.core.rig.validation import checked
 from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS

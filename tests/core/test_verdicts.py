@@ -13,7 +13,7 @@ from low_tide.core.inventory import Cabinet, Switcher, Unit
 from low_tide.core.judging.judge import judge
 from low_tide.core.power.shares import seen_by, shares
 from low_tide.core.rig.changes import Guard, changed
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from tests.core.build import AMP, BOX, CAB, DESK, LOAD, LOOPED, PAD, REAMP, SWITCH, rig
 from tests.core.test_checks import PLAIN, TAPPED, found, mended, worst
 

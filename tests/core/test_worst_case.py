@@ -17,8 +17,10 @@ from low_tide.core.judging.judge import judge
 from low_tide.core.power import worst_case
 from low_tide.core.power.shares import Share, seen_by, shares, switched_shares
 from low_tide.core.rig.changes import Guard, SetControl, changed
-from low_tide.core.rig.hookup import HookupError, Link, Rig, checked
+from low_tide.core.rig.hookup import HookupError, Link
 from low_tide.core.rig.reachable_states import Standing, beginnings, movable
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 from tests.core.build import AMP, CAB, LEADS, LOAD, PAD, REAMP, SWITCH, rig
 from tests.core.worst_by_hand import State, mismatched, overloaded, states
 

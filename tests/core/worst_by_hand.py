@@ -12,7 +12,7 @@ from itertools import product
 import numpy as np
 
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Load, ReAmp, Switcher, TapBox
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 
 NOTHING = 1e-12
 GROUND = "ground"

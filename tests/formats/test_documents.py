@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from low_tide.core.inventory import KINDS, Amp
 from low_tide.core.judging.judge import judge
 from low_tide.core.presentation.analysis import analyse
-from low_tide.core.rig.hookup import HookupError, checked
+from low_tide.core.rig.hookup import HookupError
+from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import (

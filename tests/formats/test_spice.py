@@ -20,7 +20,9 @@ from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.inventory import Cabinet, Load
-from low_tide.core.rig.hookup import End, Rig, checked
+from low_tide.core.rig.hookup import End
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.spice import node_name, result_json, write_netlist

@@ -18,7 +18,7 @@ import soundfile
 
 from low_tide.core.inventory import Amp, Attenuator, Lead, Load
 from low_tide.core.judging.judge import judge
-from low_tide.core.rig.hookup import checked
+from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.demo.sound import RATE, encoded, pluck, take

@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 
 from low_tide.core.judging.judge import judge
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.hookup import HookupError, checked
+from low_tide.core.rig.hookup import HookupError
+from low_tide.core.rig.validation import checked
 from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS

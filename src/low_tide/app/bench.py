@@ -27,7 +27,10 @@ from low_tide.core.power.speaker_network import real_network
 from low_tide.core.presentation.analysis import Analysis, analyse
 from low_tide.core.presentation.layout import layout
 from low_tide.core.rig.changes import Change, apply_all, changed, describe
-from low_tide.core.rig.hookup import End, Hookup, HookupError, Known, Rig, checked
+from low_tide.core.rig.hookup import End, Hookup, HookupError
+from low_tide.core.rig.known import Known
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
 from low_tide.formats.sentences import FormatError

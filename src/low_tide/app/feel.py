@@ -24,7 +24,7 @@ from low_tide.core.power.load_feel import (
     pad_set,
 )
 from low_tide.core.power.load_feel import tap_for as nearest_tap
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from low_tide.formats.recording import write_wav
 from low_tide.formats.tables import write_csv
 

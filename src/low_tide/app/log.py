@@ -17,7 +17,7 @@ from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.preferences import preferences
 from low_tide.core.audio.metering import Measures
 from low_tide.core.presentation.analysis import analyse
-from low_tide.core.rig.hookup import checked
+from low_tide.core.rig.validation import checked
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse, plain_rig
 from low_tide.formats.recording import measure

@@ -21,7 +21,9 @@ from low_tide.core.inventory import Mount, Room
 from low_tide.core.loudness import calibration
 from low_tide.core.loudness.sound_level import phones, soundings
 from low_tide.core.power.warm_boxes import warm_boxes
-from low_tide.core.rig.hookup import Facing, Occasion, Rig, stands
+from low_tide.core.rig.hookup import Facing, Occasion
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.standing import stands
 from low_tide.core.thermal import heating
 from low_tide.stand_ins import meter, thermometer
 

@@ -19,7 +19,10 @@ from low_tide.core.inventory import Headphones, Place, Unit
 from low_tide.core.loudness.calibration import Reading, asks, corrected, correction, strays
 from low_tide.core.loudness.sound_level import cabinet_of, is_turned_down_before, listening_level, predicted_bands
 from low_tide.core.preferences import LISTENING_NAMES
-from low_tide.core.rig.hookup import Correction, HookupError, Known, Rig, checked
+from low_tide.core.rig.hookup import HookupError
+from low_tide.core.rig.known import Correction, Known
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 from low_tide.formats.documents import dump, load_hookup, load_unit, parse
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv

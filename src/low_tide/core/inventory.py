@@ -19,7 +19,11 @@ from low_tide.core.gear.processor import Processor
 from low_tide.core.gear.reamp import ReAmp
 from low_tide.core.gear.switcher import Switcher
 from low_tide.core.gear.tap_box import TapBox
-from low_tide.core.venue.surroundings import Mount, Partition, Place, Room, Surrounding
+from low_tide.core.venue.mount import Mount
+from low_tide.core.venue.partition import Partition
+from low_tide.core.venue.place import Place
+from low_tide.core.venue.room import Room
+from low_tide.core.venue.surrounding import Surrounding
 
 Unit: TypeAlias = (
     Guitar

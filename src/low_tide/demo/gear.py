@@ -32,7 +32,8 @@ from low_tide.core.inventory import (
     Unit,
 )
 from low_tide.core.thermal.heating import Thermal
-from low_tide.core.venue.surroundings import Limit, Surface
+from low_tide.core.venue.partition import Surface
+from low_tide.core.venue.place import Limit
 
 AMPS: tuple[Unit, ...] = (
     Amp(

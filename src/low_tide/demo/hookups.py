@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from low_tide.core.rig.hookup import End, Hookup, Link, Occasion, Placed, stands
+from low_tide.core.rig.hookup import End, Hookup, Link, Occasion, Placed
+from low_tide.core.rig.standing import stands
 from low_tide.demo.gear import GEAR
 
 

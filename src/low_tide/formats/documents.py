@@ -14,7 +14,9 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter,
 from low_tide.core.gear.ids import plain_hookup, plain_unit
 from low_tide.core.inventory import Unit
 from low_tide.core.rig.changes import Change
-from low_tide.core.rig.hookup import Hookup, Rig, checked
+from low_tide.core.rig.hookup import Hookup
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import checked
 from low_tide.formats.sentences import FormatError, sentences
 
 HOOKUP_FORMAT: Final = "low-tide/hookup"

@@ -12,9 +12,10 @@ from low_tide.core.circuit.elements import Capacitor, Resistor, Scaled, Tabled
 from low_tide.core.circuit.impedance import DriverModel, MeasuredCurve
 from low_tide.core.circuit.network import GROUND, REFERENCE_SIEMENS, Element, NetworkError
 from low_tide.core.frequency import POINTS, frequency_grid
+from low_tide.core.power.delivered import node_voltages
 from low_tide.core.power.speaker_network import outputs, real_network, sources
-from low_tide.core.presentation.analysis import analyse, node_voltages
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.presentation.analysis import analyse
+from low_tide.core.rig.rig import Rig
 from low_tide.formats.documents import Json, dump
 
 PER_DECADE = 160

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from low_tide.core.presentation.analysis import Analysis
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from low_tide.core.units import figure
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")

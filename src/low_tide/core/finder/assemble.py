@@ -8,19 +8,10 @@ from dataclasses import dataclass
 from low_tide.core.finder.candidates import Candidate
 from low_tide.core.gear.base import Setting, Socket
 from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, Load, Microphone, TapBox, Unit
-from low_tide.core.rig.hookup import (
-    End,
-    GearById,
-    Hookup,
-    HookupError,
-    Link,
-    Placed,
-    Rig,
-    checked,
-    fits,
-    room_of_the_rest,
-    stands,
-)
+from low_tide.core.rig.hookup import End, Hookup, HookupError, Link, Placed
+from low_tide.core.rig.rig import GearById, Rig
+from low_tide.core.rig.standing import room_of_the_rest, stands
+from low_tide.core.rig.validation import checked, fits
 from low_tide.core.signal_path.levels import line_out_of
 
 

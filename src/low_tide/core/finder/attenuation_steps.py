@@ -14,7 +14,9 @@ from low_tide.core.power.over_frequency import MATCH_BAND
 from low_tide.core.power.shares import downstream, seen_by
 from low_tide.core.power.speaker_network import Output
 from low_tide.core.rig.changes import AddUnit, Change, Connect, Disconnect, RemoveUnit, SetControl, changed
-from low_tide.core.rig.hookup import End, HookupError, Link, Rig, fits
+from low_tide.core.rig.hookup import End, HookupError, Link
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import fits
 from low_tide.core.units import db, figure
 
 REAMP_STEPS_DB = tuple(float(v) for v in range(0, -49, -3))

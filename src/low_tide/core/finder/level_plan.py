@@ -26,9 +26,10 @@ from low_tide.core.loudness.sound_level import (
 from low_tide.core.power.speaker_network import Output, outputs
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import changed
-from low_tide.core.rig.hookup import HookupError, Rig
+from low_tide.core.rig.hookup import HookupError
+from low_tide.core.rig.rig import Rig
 from low_tide.core.units import db, figure
-from low_tide.core.venue.surroundings import Limit
+from low_tide.core.venue.place import Limit
 
 LEAST_GAP_DB = 0.05
 

@@ -22,7 +22,9 @@ from low_tide.core.judging.judge import Judgement, judge, mends
 from low_tide.core.power.speaker_network import outputs, real_network
 from low_tide.core.preferences import MARGIN_NAMES, MARGINS, Preferences
 from low_tide.core.rig.changes import changed
-from low_tide.core.rig.hookup import GearById, Hookup, HookupError, Known, Rig
+from low_tide.core.rig.hookup import Hookup, HookupError
+from low_tide.core.rig.known import Known
+from low_tide.core.rig.rig import GearById, Rig
 from low_tide.core.rig.words import in_sentence
 from low_tide.core.units import db, figure, level_figure
 

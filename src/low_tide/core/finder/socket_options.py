@@ -12,7 +12,9 @@ from low_tide.core.judging.findings import RANK, Finding
 from low_tide.core.judging.judge import Judgement, judge
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import AddUnit, Change, Connect, Disconnect, changed, reaches_speaker_side
-from low_tide.core.rig.hookup import End, HookupError, Rig, fits
+from low_tide.core.rig.hookup import End, HookupError
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import fits
 from low_tide.core.units import figure, level_figure
 
 

@@ -12,7 +12,9 @@ from low_tide.core.judging.checks import Case, run_all
 from low_tide.core.judging.findings import RANK, Finding, Fix, Verdict, verdict
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, changed
-from low_tide.core.rig.hookup import HookupError, Rig, separate_networks
+from low_tide.core.rig.hookup import HookupError
+from low_tide.core.rig.networks import separate_networks
+from low_tide.core.rig.rig import Rig
 
 MOST_TRIED = 6
 MOST_OFFERED = 1

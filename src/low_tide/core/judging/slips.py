@@ -17,7 +17,10 @@ from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import judge
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, Connect, Disconnect, Guard, SetControl, changed
-from low_tide.core.rig.hookup import End, HookupError, Link, Rig, fits, separate_networks
+from low_tide.core.rig.hookup import End, HookupError, Link
+from low_tide.core.rig.networks import separate_networks
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import fits
 from low_tide.core.rig.words import in_sentence, shown
 
 

@@ -11,7 +11,7 @@ from typing import Annotated, Literal
 from low_tide.core.acoustics.rooms import Weighting
 from low_tide.core.gear.attenuator import Mark, monotone
 from low_tide.core.gear.base import identity
-from low_tide.core.rig.hookup import Correction
+from low_tide.core.rig.known import Correction
 from low_tide.core.spec import Spec
 from low_tide.core.units import db_voltage, figure
 

@@ -15,9 +15,10 @@ from low_tide.core.gear.cabinet import Driver
 from low_tide.core.inventory import Amp, Cabinet, Headphones, Interface, Load, Partition, Pedal, Place, ReAmp, Room
 from low_tide.core.power.shares import powers_of, seen_by
 from low_tide.core.power.speaker_network import Output, outputs
-from low_tide.core.rig.hookup import Correction, Rig, per_rig
+from low_tide.core.rig.known import Correction
+from low_tide.core.rig.rig import Rig, per_rig
 from low_tide.core.units import figure
-from low_tide.core.venue.surroundings import Limit
+from low_tide.core.venue.place import Limit
 
 
 @dataclass(frozen=True)

@@ -19,8 +19,9 @@ from low_tide.core.frequency import Real
 from low_tide.core.gear.base import Face, Rating, Site
 from low_tide.core.inventory import Attenuator, ReAmp
 from low_tide.core.power.speaker_network import Output, node_of, outputs_of
-from low_tide.core.rig.hookup import Link, Rig
+from low_tide.core.rig.hookup import Link
 from low_tide.core.rig.reachable_states import Index, Standing, Table, movements, switchings
+from low_tide.core.rig.rig import Rig
 
 Truth: TypeAlias = NDArray[np.bool_]
 

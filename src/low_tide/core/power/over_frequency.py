@@ -10,7 +10,7 @@ from low_tide.core.circuit.network import NetworkError, input_impedance
 from low_tide.core.frequency import Real, frequency_grid
 from low_tide.core.power.shares import powers_of, seen_by
 from low_tide.core.power.speaker_network import outputs, real_network
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from low_tide.core.units import db
 
 

@@ -15,7 +15,7 @@ from low_tide.core.power.joint_states import FLAT, LABEL, PLAYED, is_idle
 from low_tide.core.power.speaker_network import Output, node_of, nominal_network, outputs
 from low_tide.core.power.worst_case import Among, Reached, Worst, moved_by, reached, turned, worst_watts
 from low_tide.core.rig.changes import SetControl
-from low_tide.core.rig.hookup import Rig, per_rig
+from low_tide.core.rig.rig import Rig, per_rig
 from low_tide.core.rig.words import in_sentence, shown
 from low_tide.core.units import db, figure
 

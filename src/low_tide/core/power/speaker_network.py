@@ -14,7 +14,8 @@ from low_tide.core.frequency import Real
 from low_tide.core.gear.amp import NOT_KNOWN, PowerMode, Tap
 from low_tide.core.gear.base import Site
 from low_tide.core.inventory import Amp, Cabinet, Lead, ReAmp, Unit
-from low_tide.core.rig.hookup import End, Link, Rig, per_rig
+from low_tide.core.rig.hookup import End, Link
+from low_tide.core.rig.rig import Rig, per_rig
 from low_tide.core.units import from_db_power
 
 OWN_LEAD_AWG = 16

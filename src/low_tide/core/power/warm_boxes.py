@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from low_tide.core.inventory import Attenuator, Load, ReAmp
 from low_tide.core.power.shares import powers
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from low_tide.core.thermal.heating import DUTY, Warming, warming
 
 LEAST_WATTS = 0.5

@@ -13,7 +13,8 @@ from low_tide.core.frequency import Real
 from low_tide.core.inventory import Attenuator, Lead
 from low_tide.core.power.joint_states import LABEL, PLAYED, Joint, RatedKey, SlotKey, Speakers, Truth, solve
 from low_tide.core.rig.changes import SetControl
-from low_tide.core.rig.hookup import Link, Rig, per_rig
+from low_tide.core.rig.hookup import Link
+from low_tide.core.rig.networks import speaker_networks
 from low_tide.core.rig.reachable_states import (
     MOST_STATES,
     Index,
@@ -23,10 +24,10 @@ from low_tide.core.rig.reachable_states import (
     count,
     every,
     movable,
-    speaker_networks,
     standings,
     turns,
 )
+from low_tide.core.rig.rig import Rig, per_rig
 
 MOST_ROUNDS = 6
 ROUNDING = 1e-9

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from low_tide.core.inventory import KINDS, Guitar, Interface
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 
 
 @dataclass(frozen=True)

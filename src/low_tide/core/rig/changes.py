@@ -9,20 +9,10 @@ from typing import Annotated, Literal, TypeAlias
 from low_tide.core.gear.base import Control, Identity, Setting, identity
 from low_tide.core.gear.ids import OPEN_AIR
 from low_tide.core.inventory import Amp, Cabinet, Place
-from low_tide.core.rig.hookup import (
-    End,
-    Facing,
-    GearById,
-    Hookup,
-    HookupError,
-    Link,
-    Occasion,
-    Placed,
-    Rig,
-    checked,
-    room_of_the_rest,
-    stands,
-)
+from low_tide.core.rig.hookup import End, Facing, Hookup, HookupError, Link, Occasion, Placed
+from low_tide.core.rig.rig import GearById, Rig
+from low_tide.core.rig.standing import room_of_the_rest, stands
+from low_tide.core.rig.validation import checked
 from low_tide.core.spec import Spec
 
 

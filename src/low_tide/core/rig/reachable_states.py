@@ -14,9 +14,8 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-from low_tide.core.circuit.network import merged
 from low_tide.core.gear.base import Control, Setting
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 
 Index: TypeAlias = NDArray[np.intp]
 """Joint states, one a row: for every unit the number of its standing, shape (S, U)."""
@@ -79,15 +78,6 @@ def standings(rig: Rig, unit: str, most_switched: int = 1) -> Table:
             if not set(gear.dead(there)) & set(moved):
                 found.append(Standing(unit, there, moved, switched))
     return tuple(found)
-
-
-def speaker_networks(rig: Rig) -> tuple[tuple[str, ...], ...]:
-    """Units that speaker leads join, group by group, in the order of the hook-up; leads of a group lie within it."""
-    groups = merged((link.a.unit, link.b.unit) for link in rig.speaker_links if link.b)
-    found: dict[str, list[str]] = {}
-    for unit, _ in rig.units():
-        found.setdefault(groups.get(unit, unit), []).append(unit)
-    return tuple(tuple(units) for units in found.values())
 
 
 def movements(tables: Sequence[Table], index: Index) -> Index:

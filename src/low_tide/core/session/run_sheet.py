@@ -20,7 +20,8 @@ from low_tide.core.power.shares import powers
 from low_tide.core.power.speaker_network import node_of, nominal_network, outputs, real_network
 from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.hookup import End, Link, Rig
+from low_tide.core.rig.hookup import End, Link
+from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
 from low_tide.core.signal_path.graph import SignalGraph
 from low_tide.core.signal_path.levels import Levels

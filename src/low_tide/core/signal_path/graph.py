@@ -15,7 +15,8 @@ from low_tide.core.gear.base import STAGE, Transfer
 from low_tide.core.gear.interface import track
 from low_tide.core.inventory import Interface
 from low_tide.core.power.speaker_network import Output, outputs
-from low_tide.core.rig.hookup import End, Link, Rig
+from low_tide.core.rig.hookup import End, Link
+from low_tide.core.rig.rig import Rig
 
 MOST_ROUTES = 64
 """Ways from one end to another that are followed; a hook-up with more is not told apart further."""

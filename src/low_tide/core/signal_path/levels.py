@@ -20,7 +20,8 @@ from low_tide.core.inventory import Cabinet, Interface, LineBox, Microphone
 from low_tide.core.power.shares import seen_by, voltage_ratio
 from low_tide.core.power.speaker_network import Output
 from low_tide.core.power.worst_case import Reached, one_switched, reached, turned
-from low_tide.core.rig.hookup import End, Rig, per_rig
+from low_tide.core.rig.hookup import End
+from low_tide.core.rig.rig import Rig, per_rig
 from low_tide.core.signal_path.graph import Edge, SignalGraph
 from low_tide.core.units import dbu, from_db_voltage
 

@@ -9,7 +9,9 @@ from low_tide.core.inventory import Amp, Lead, Pedal
 from low_tide.core.judging.checks.registry import Case, check
 from low_tide.core.judging.findings import Finding, Fix, School, SchoolView
 from low_tide.core.rig.changes import Change, Connect, Disconnect, SetControl
-from low_tide.core.rig.hookup import End, Rig, fits
+from low_tide.core.rig.hookup import End
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import fits
 
 FAMILY = "Effects"
 

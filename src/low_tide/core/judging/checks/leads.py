@@ -15,7 +15,8 @@ from low_tide.core.power.shares import carried
 from low_tide.core.power.speaker_network import node_of
 from low_tide.core.power.worst_case import Among, Reached, Worst, turned, worst
 from low_tide.core.rig.changes import Connect
-from low_tide.core.rig.hookup import End, Link, fits
+from low_tide.core.rig.hookup import End, Link
+from low_tide.core.rig.validation import fits
 from low_tide.core.units import figure
 
 FAMILY = "Leads"

@@ -12,7 +12,8 @@ from low_tide.core.judging.findings import Finding, Fix
 from low_tide.core.power.joint_states import IDLE_OVER_TAP
 from low_tide.core.power.shares import Seen, seen_by
 from low_tide.core.rig.changes import Disconnect, SetControl
-from low_tide.core.rig.hookup import End, Link, Rig
+from low_tide.core.rig.hookup import End, Link
+from low_tide.core.rig.rig import Rig
 from low_tide.core.units import figure
 
 FAMILY = "No or wrong load"

@@ -15,8 +15,9 @@ from low_tide.core.judging.findings import Finding, Fix
 from low_tide.core.power.shares import Seen
 from low_tide.core.power.speaker_network import node_of
 from low_tide.core.rig.changes import Guard, SetControl
-from low_tide.core.rig.hookup import End, Link, Rig
+from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.reachable_states import Standing, movable
+from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
 from low_tide.core.signal_path.levels import line_out_of
 

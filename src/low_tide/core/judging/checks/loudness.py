@@ -28,10 +28,10 @@ from low_tide.core.loudness.sound_level import (
 from low_tide.core.power.shares import downstream, powers
 from low_tide.core.preferences import LISTENING_NAMES
 from low_tide.core.rig.changes import SetControl, SetOccasion, Stand
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from low_tide.core.thermal.heating import DUTY
 from low_tide.core.units import figure
-from low_tide.core.venue.surroundings import Limit
+from low_tide.core.venue.place import Limit
 
 FAMILY = "Loudness, people"
 MOST_FIXES = 4

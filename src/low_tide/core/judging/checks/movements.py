@@ -21,7 +21,7 @@ from low_tide.core.power.shares import Seen, Share, seen_by, shares_over
 from low_tide.core.power.speaker_network import Output
 from low_tide.core.power.worst_case import Reached, Worst, moved_by, turned, two_moved
 from low_tide.core.rig.changes import SetControl
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence
 from low_tide.core.units import figure
 

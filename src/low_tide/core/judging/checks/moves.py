@@ -9,7 +9,9 @@ from low_tide.core.inventory import Amp, Attenuator, Lead
 from low_tide.core.judging.findings import Fix
 from low_tide.core.power.speaker_network import Output
 from low_tide.core.rig.changes import Change, Connect, Disconnect, Guard, Measure, SetControl
-from low_tide.core.rig.hookup import End, Link, Rig, fits
+from low_tide.core.rig.hookup import End, Link
+from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import fits
 from low_tide.core.rig.words import in_sentence, shown
 from low_tide.core.units import figure
 

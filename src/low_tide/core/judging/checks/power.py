@@ -13,7 +13,8 @@ from low_tide.core.judging.findings import RANK, Finding, Fix, School, SchoolVie
 from low_tide.core.power.shares import Share, powers, shares
 from low_tide.core.preferences import MARGIN_NAMES, MARGINS
 from low_tide.core.rig.changes import AddUnit, Change, Connect, Guard, RemoveUnit, SetControl, changed
-from low_tide.core.rig.hookup import End, Rig
+from low_tide.core.rig.hookup import End
+from low_tide.core.rig.rig import Rig
 from low_tide.core.units import db, figure, level_figure
 
 FAMILY = "Power"

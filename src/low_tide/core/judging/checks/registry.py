@@ -14,7 +14,7 @@ from low_tide.core.power.speaker_network import nominal_network
 from low_tide.core.power.worst_case import Reached, reached
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change
-from low_tide.core.rig.hookup import Rig
+from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.graph import SignalGraph
 from low_tide.core.signal_path.levels import InPoint, Levels, LinePoint
 
