@@ -7,12 +7,13 @@ SCHEMA := frontend/src/api/generated/schema.ts
 PY_SOURCES := $(shell find src -name '*.py' 2>/dev/null)
 FRONT_SOURCES := $(shell find frontend/src frontend/public frontend/index.html -type f -not -path '*/generated/*' 2>/dev/null)
 
-.PHONY: help setup build demo run test lint types pytest bench attack mutants screenshots docs wheel clean
+.PHONY: help setup build demo run test test-long lint types pytest bench attack mutants screenshots docs wheel clean
 
 help:
 	@echo "make demo         set up, build and serve the lightship (throwaway data)"
 	@echo "make run          serve your own data"
 	@echo "make test         set up and pass everything: lint, types, unit, API and browser tests"
+	@echo "make test-long    the tests with ten times the generated examples, others in every run"
 	@echo "make bench        measure and print timings"
 	@echo "make attack       kill, race, fill the disk, hold the API against its document; prints figures (half an hour)"
 	@echo "make mutants      how many small faults in the rules the tests notice"
@@ -64,6 +65,9 @@ pytest: build .tools/debian
 	$(BIN)/pytest -n 2 --dist loadfile
 
 test: lint pytest
+
+test-long: build .tools/debian
+	LOW_TIDE_EXAMPLES=10 HYPOTHESIS=random $(BIN)/pytest -n 2 --dist loadfile -p no:cacheprovider
 
 bench: build
 	$(BIN)/python -m tests.bench.run

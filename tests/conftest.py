@@ -22,8 +22,8 @@ from low_tide.store.home import Home
 from low_tide.web.server import create_app
 
 # The same examples in every run, so that a run tells of the change and not of the day; HYPOTHESIS=random takes others.
-settings.register_profile("same", derandomize=True)
-settings.register_profile("random")
+settings.register_profile("same", derandomize=True, deadline=None)
+settings.register_profile("random", deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS", "same"))
 
 

@@ -14,12 +14,10 @@ from low_tide.core.gear.cabinet import Driver, OwnLead
 from low_tide.core.inventory import Attenuator, Cabinet
 from low_tide.core.loudness.sound_level import heard_at
 from low_tide.core.power.shares import downstream
-from low_tide.core.power.speaker_network import nominal_network
 from low_tide.core.presentation.analysis import analyse
 from low_tide.core.rig.hookup import Occasion
 from low_tide.core.session.run_sheet import run_sheet
-from low_tide.core.signal_path.graph import SignalGraph
-from low_tide.core.signal_path.levels import Levels
+from low_tide.core.signal_path.levels import levels
 from tests.core.build import AMP, BOX, CAB, LOAD, LOOPED, SWITCH, rig
 from tests.core.test_checks import PLAIN, found, worst
 from tests.core.test_loudness import PADDED, STOOL, STRAIGHT, aboard
@@ -111,7 +109,7 @@ def test_one_unknown_signal_makes_the_sum_unknown() -> None:
     for other, known in ((98.0, True), (None, False)):
         cab = replace(CAB, drivers=(half, replace(half, sensitivity=other)), jack_wiring="separate")
         case = rig(links, cab)
-        (point,) = Levels(SignalGraph(case, nominal_network(case))).line_points
+        (point,) = levels(case).line_points
         assert (point.dbfs is not None) == known
         assert (point.why == "") == known
 
@@ -119,10 +117,10 @@ def test_one_unknown_signal_makes_the_sum_unknown() -> None:
 def test_damage_goes_on_behind_a_gain_that_is_not_known() -> None:
     deaf = replace(LOOPED, loop=Loop(send_dbu=None))
     case = rig(f"{PLAIN}; line1: load/line > looped/input; line2: looped/send > desk/in1", deaf)
-    (point,) = Levels(SignalGraph(case, nominal_network(case))).line_points
+    (point,) = levels(case).line_points
     assert point.dbfs is None
     straight = rig(f"{PLAIN}; line1: load/line > desk/in1")
-    (before,) = Levels(SignalGraph(straight, nominal_network(straight))).line_points
+    (before,) = levels(straight).line_points
     assert point.damage_dbu == pytest.approx(before.damage_dbu, abs=1.5)
 
 

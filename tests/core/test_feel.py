@@ -20,6 +20,7 @@ from low_tide.core.inventory import Attenuator, Load
 from low_tide.core.power import load_feel as feel
 from low_tide.demo.gear import GEAR
 from tests.core.build import CAB, LOAD, REAMP, rig
+from tests.examples import many
 
 REACTIVE = Load("coil", "Coil", behaviour="reactive")
 TAPS = (4.0, 8.0, 16.0)
@@ -232,7 +233,7 @@ def test_a_tone_gets_the_gain_of_the_response(frequency: float) -> None:
     assert np.sqrt(2 * np.mean(out[middle] ** 2)) == pytest.approx(wanted, rel=0.01)
 
 
-@settings(deadline=None, max_examples=10)
+@settings(max_examples=many(10))
 @given(st.floats(-20, 40))
 def test_the_power_stage_never_exceeds_its_limit(drive: float) -> None:
     tone = np.sin(2 * np.pi * 220 * np.arange(9600) / render.RATE)

@@ -15,12 +15,11 @@ from low_tide.core.gear.line_out import LineOut
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Unit
 from low_tide.core.judging.judge import judge
 from low_tide.core.power.shares import Share, downstream, powers, seen_by, shares, switched_shares
-from low_tide.core.power.speaker_network import nominal_network, outputs, real_network
+from low_tide.core.power.speaker_network import outputs, real_network
 from low_tide.core.presentation.analysis import analyse
 from low_tide.core.rig.changes import Guard, changed
 from low_tide.core.rig.rig import Rig
-from low_tide.core.signal_path.graph import SignalGraph
-from low_tide.core.signal_path.levels import Levels, LinePoint
+from low_tide.core.signal_path.levels import LinePoint, levels
 from low_tide.core.units import dbu, dbv, dbw
 from tests.core.build import AMP, BOX, CAB, DESK, LOAD, LOOPED, PAD, rig
 
@@ -33,7 +32,7 @@ def share(case: Rig, unit: str, part: str = "") -> Share:
 
 
 def point(case: Rig) -> LinePoint:
-    return Levels(SignalGraph(case, nominal_network(case))).line_points[0]
+    return levels(case).line_points[0]
 
 
 def test_levels_of_a_volt_and_a_watt() -> None:

@@ -26,6 +26,7 @@ from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LOAD, LOOPED, PAD, REAMP, SWITCH, rig
+from tests.examples import many
 
 OHMS = st.sampled_from([2.0, 4.0, 8.0, 15.0, 16.0, 32.0])
 WATTS = st.sampled_from([None, 5.0, 20.0, 60.0, 200.0])
@@ -84,7 +85,7 @@ def rigs(draw: st.DrawFn) -> Rig:
     return rig(links, amp, load, cab, pad, reamp, switch, LOOPED, **given_)
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=many(120))
 @given(rigs())
 def test_power_balances_and_nothing_passive_gives_any(case: Rig) -> None:
     net = real_network(case, frequency_grid())
@@ -100,7 +101,7 @@ def test_power_balances_and_nothing_passive_gives_any(case: Rig) -> None:
     assert sum(each) == pytest.approx(given_out, rel=1e-6, abs=1e-9) if each else True
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=many(80))
 @given(rigs())
 def test_the_rows_of_the_power_chart_add_up(case: Rig) -> None:
     for output in outputs(case):
@@ -112,7 +113,7 @@ def test_the_rows_of_the_power_chart_add_up(case: Rig) -> None:
             assert sum(b for _, b in rows.values()) == pytest.approx(flat)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=many(80))
 @given(rigs())
 def test_no_verdict_is_clear_while_open_or_over_a_rating(case: Rig) -> None:
     judged = judge(case)
@@ -128,7 +129,7 @@ def test_no_verdict_is_clear_while_open_or_over_a_rating(case: Rig) -> None:
             assert worst == RANK["stop"]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=many(60))
 @given(
     ohms=st.sampled_from([4.0, 8.0, 16.0]),
     rating=st.floats(75, 1000),
@@ -143,7 +144,7 @@ def test_what_is_plainly_matched_and_rated_is_never_stopped(ohms: float, rating:
         assert asked <= ({"runs-hot"} if rating < 100 else set())
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=many(60))
 @given(rigs())
 def test_a_fix_takes_its_finding_away_and_brings_nothing_worse(case: Rig) -> None:
     before = with_fixes(judge(case))
@@ -158,7 +159,7 @@ def test_a_fix_takes_its_finding_away_and_brings_nothing_worse(case: Rig) -> Non
                 assert count[1] <= count[0]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=many(60))
 @given(rigs())
 def test_other_names_change_nothing(case: Rig) -> None:
     def other(name: str) -> str:
@@ -180,7 +181,7 @@ def test_other_names_change_nothing(case: Rig) -> None:
     assert [s.impedance for s in renamed.case.seen] == pytest.approx([s.impedance for s in plain.case.seen])
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=many(80))
 @given(first=OHMS, second=OHMS)
 def test_a_load_beside_another_never_raises_what_is_seen(first: float, second: float) -> None:
     one = replace(LOAD, impedances=(first,))
@@ -191,7 +192,7 @@ def test_a_load_beside_another_never_raises_what_is_seen(first: float, second: f
     assert both == pytest.approx(first * second / (first + second))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=many(60))
 @given(db=st.integers(1, 80).map(lambda half: half / 2), ohms=st.sampled_from([4.0, 8.0, 16.0]))
 def test_attenuation_is_the_insertion_loss_of_the_pad(db: float, ohms: float) -> None:
     """Power with the pad over power without it, from a source behind the pad's own impedance: both say A dB."""
@@ -248,7 +249,7 @@ def moved(draw: st.DrawFn) -> Rig:
     return changed(case, [SetControl(unit, control.id, value)])
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=many(150))
 @given(st.one_of(rigs(), moved()))
 def test_tide_line_and_facts_say_what_the_verdict_says(case: Rig) -> None:
     found = analyse(case)

@@ -34,6 +34,7 @@ from low_tide.core.session.run_sheet import meter_ohms, meter_words, run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, DESK, LOAD, rig
+from tests.examples import many
 
 OHMS = st.sampled_from([2.0, 4.0, 8.0, 16.0, 32.0])
 
@@ -66,7 +67,7 @@ def rigs(draw: st.DrawFn) -> Rig:
     return rig(links, amp, load, cab, amp={"tap": tap}, **pad)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=many(150))
 @given(rigs())
 def test_never_clear_when_open_or_over_a_rating(case: Rig) -> None:
     judged = judge(case)
@@ -78,7 +79,7 @@ def test_never_clear_when_open_or_over_a_rating(case: Rig) -> None:
         assert RANK[judged.verdict.severity] >= RANK["caution"]
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=many(100))
 @given(rigs())
 def test_all_the_jack_power_is_taken_by_someone(case: Rig) -> None:
     taken = sum(flat for _, flat in powers(case).values())
@@ -86,7 +87,7 @@ def test_all_the_jack_power_is_taken_by_someone(case: Rig) -> None:
     assert taken == pytest.approx(75.0 if loaded else 0.0)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=many(60))
 @given(rigs())
 def test_a_fix_mends_its_finding_and_brings_nothing_as_bad(case: Rig) -> None:
     judged = with_fixes(judge(case))

@@ -23,7 +23,7 @@ TAPPED = "lead1: amp/out1 > load/in; line: load/line > desk/in1"
 
 
 def graph(case: Rig) -> SignalGraph:
-    return judge(case).case.signal
+    return judge(case).case.signal_paths
 
 
 def level(case: Rig, end: str) -> float | None:

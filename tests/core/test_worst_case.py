@@ -23,6 +23,7 @@ from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
 from tests.core.build import AMP, CAB, LEADS, LOAD, PAD, REAMP, SWITCH, rig
 from tests.core.worst_by_hand import State, mismatched, overloaded, states
+from tests.examples import many
 
 OHMS = st.sampled_from([4.0, 8.0, 16.0])
 WATTS = st.sampled_from([None, 3.0, 20.0, 45.0, 60.0, 120.0])
@@ -125,7 +126,7 @@ def parts_of(case: Rig, share: Share) -> set[str] | None:
     return {share.part} if share.part else None
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=many(150), suppress_health_check=[HealthCheck.too_slow])
 @given(rigs())
 def test_watts_are_the_worst_of_every_state_tried_by_hand(case: Rig) -> None:
     tried = list(states(case))
@@ -141,7 +142,7 @@ def test_watts_are_the_worst_of_every_state_tried_by_hand(case: Rig) -> None:
             assert max(s.played for s in alike) == pytest.approx(max(sum(b for _, b in w) for w in taken), rel=2e-4)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=many(100))
 @given(rigs())
 def test_what_each_output_sees_in_every_state_is_what_it_is_by_hand(case: Rig) -> None:
     by_hand = next(iter(states(case)))
@@ -163,7 +164,7 @@ def test_what_each_output_sees_in_every_state_is_what_it_is_by_hand(case: Rig) -
 POWER_AND_MATCH = {"load-rating", "load-mode-tap", "open-output", "mismatch", "below-minimum", "shorted-output"}
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=many(150), suppress_health_check=[HealthCheck.too_slow])
 @given(rigs())
 def test_no_false_clear_and_no_stop_without_a_reason_by_hand(case: Rig) -> None:
     tried, judged = list(states(case)), judge(case)
@@ -200,7 +201,7 @@ def severity(case: Rig) -> int:
     return RANK[judge(case).verdict.severity]
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=many(80))
 @given(rigs(), st.data())
 def test_drawing_a_lead_the_other_way_round_changes_nothing(case: Rig, data: st.DataObject) -> None:
     at = data.draw(st.integers(0, len(case.hookup.links) - 1))
@@ -217,7 +218,7 @@ def test_drawing_a_lead_the_other_way_round_changes_nothing(case: Rig, data: st.
     assert told[0] == told[1]
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=many(80))
 @given(rigs(), st.data())
 def test_a_guard_never_makes_anything_worse(case: Rig, data: st.DataObject) -> None:
     loose = [(u, c.id) for u, _ in case.units() for c, _ in movable(case, u)]
@@ -231,7 +232,7 @@ def test_a_guard_never_makes_anything_worse(case: Rig, data: st.DataObject) -> N
         assert share.played <= before[share.unit, share.part].played * (1 + 1e-9)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=many(80))
 @given(rigs(), st.sampled_from([1.0, 4.0, 12.0, 30.0]))
 def test_another_position_never_lowers_a_worst_case(case: Rig, step: float) -> None:
     pad = case.gear["pad"]
@@ -243,7 +244,7 @@ def test_another_position_never_lowers_a_worst_case(case: Rig, step: float) -> N
         assert after[share.unit, share.part].label >= share.label * (1 - 1e-9)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=many(80))
 @given(rigs().filter(lambda case: case.has("cab")), OHMS, st.sampled_from([3.0, 20.0, 45.0, 60.0]))
 def test_splitting_a_rating_into_parts_never_makes_the_verdict_milder(case: Rig, ohms: float, watts: float) -> None:
     cab = case.gear["cab"]
@@ -270,7 +271,7 @@ def _moved(share: Share) -> tuple[object, ...]:
     return share.unit, share.part, *((m.unit, m.control) for m in share.moves if m.control != "step")
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=many(30))
 @given(st.lists(SOME_PADS, min_size=3, max_size=4), st.sampled_from(["in", "out"]))
 def test_too_many_states_are_searched_and_the_worst_is_found(some: list[Attenuator], fed: str) -> None:
     pads = [replace(pad, id=f"pad{i}", name=f"Pad {i}") for i, pad in enumerate(some, 1)]

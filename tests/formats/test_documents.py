@@ -27,6 +27,7 @@ from low_tide.formats.documents import (
 )
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import analysis_csv, write_csv
+from tests.examples import many
 
 
 def a_file(name: str = "silent-night", **changes: Any) -> dict[str, Any]:
@@ -170,7 +171,7 @@ JSON = st.recursive(
 )
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=many(150))
 @given(st.sampled_from(sorted(GEAR)), st.data())
 def test_mangled_gear_is_refused_or_sound(gear_id: str, data: st.DataObject) -> None:
     document = dump(GEAR[gear_id])
@@ -187,7 +188,7 @@ def test_mangled_gear_is_refused_or_sound(gear_id: str, data: st.DataObject) -> 
         unit.controls()
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=many(60))
 @given(JSON)
 def test_any_json_is_answered_in_words(value: Any) -> None:
     assert refused(value)

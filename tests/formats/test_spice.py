@@ -27,6 +27,7 @@ from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.spice import node_name, result_json, write_netlist
 from tests.core.build import LOAD, PAD, rig
+from tests.examples import many
 
 needs_ngspice = pytest.mark.skipif(shutil.which("ngspice") is None, reason="ngspice is not installed")
 MOST_DB, MOST_DEGREES = 0.01, 0.1
@@ -106,7 +107,7 @@ def networks(draw: st.DrawFn) -> Rig:
 
 
 @needs_ngspice
-@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=many(12), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(case=networks())
 def test_generated_hookups_agree_with_ngspice(case: Rig, tmp_path: Path) -> None:
     assert agrees(case, tmp_path) >= 3

@@ -32,8 +32,9 @@ from low_tide.store.files import open_home
 from low_tide.store.home import Home, mark_unsettled
 from low_tide.store.models import GearRow, HookupRow, TakeRow
 from low_tide.store.schema import MIGRATIONS
+from tests.examples import many
 
-QUIET = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+QUIET = settings(max_examples=many(60), suppress_health_check=[HealthCheck.function_scoped_fixture])
 ODD = "Caisson 120\n.shell touch /tmp/x"
 
 

@@ -24,8 +24,9 @@ from low_tide.formats.documents import dump, load_unit
 from low_tide.formats.sentences import FormatError
 from low_tide.store.home import Home
 from low_tide.web.openapi import document
+from tests.examples import many
 
-QUIET = settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+QUIET = settings(max_examples=many(60), suppress_health_check=[HealthCheck.function_scoped_fixture])
 SCALARS = st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.floats() | st.text(max_size=12)
 JSON = st.recursive(
     SCALARS,
@@ -161,7 +162,7 @@ def test_a_mangled_unit_is_refused_or_judged(gear_id: str, data: st.DataObject) 
         assert run_sheet(rig, Preferences())
 
 
-@settings(QUIET, max_examples=10)
+@settings(QUIET, max_examples=many(10))
 @given(gear_id=st.sampled_from(sorted(GEAR)), data=st.data())
 def test_a_mangled_unit(client: FlaskClient, gear_id: str, data: st.DataObject) -> None:
     revision = client.get(f"/api/gear/{gear_id}").json["revision"]

@@ -232,7 +232,7 @@ def _levelled(judged: Judgement) -> Judgement:
         if fix is None:
             return judged
         try:
-            judged = judge(changed(judged.case.rig, fix.changes), judged.case.preferences, judged)
+            judged = judge(changed(judged.case.rig, fix.changes), judged.case.preferences)
         except HookupError:
             return judged
     return judged

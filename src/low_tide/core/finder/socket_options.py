@@ -11,9 +11,9 @@ from low_tide.core.inventory import Amp, Cabinet, Lead, Surrounding
 from low_tide.core.judging.findings import RANK, Finding
 from low_tide.core.judging.judge import Judgement, judge
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.changes import AddUnit, Change, Connect, Disconnect, changed, reaches_speaker_side
+from low_tide.core.rig.changes import AddUnit, Change, Connect, Disconnect, changed
 from low_tide.core.rig.hookup import End, HookupError
-from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.rig import Rig, differs
 from low_tide.core.rig.validation import fits
 from low_tide.core.units import figure, level_figure
 
@@ -96,7 +96,7 @@ def choices(rig: Rig, end: End, preferences: Preferences | None = None) -> tuple
     found, weight = [], []
     for group, label, detail, changes in _proposals(rig, end):
         try:
-            after = judge(changed(rig, changes), preferences, before)
+            after = judge(changed(rig, changes), preferences)
         except HookupError:
             continue
         severity, text = consequence(before, after, speaker)
@@ -195,6 +195,6 @@ def _targets(rig: Rig, end: End) -> Iterator[tuple[tuple[End, Socket], str, str,
 
 def preview(rig: Rig, changes: tuple[Change, ...], preferences: Preferences | None = None) -> tuple[str, str]:
     """Severity and sentence for what a set of changes would lead to. Raises HookupError."""
-    before = judge(rig, preferences)
-    speaker = any(reaches_speaker_side(change, rig) for change in changes)
-    return consequence(before, judge(changed(rig, changes), preferences, before), speaker)
+    after = changed(rig, changes)
+    speaker = bool(differs(rig, after) & {"leads", "speaker"})
+    return consequence(judge(rig, preferences), judge(after, preferences), speaker)

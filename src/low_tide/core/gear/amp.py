@@ -223,13 +223,24 @@ class Amp(Passive):
             options = tuple(Option(f"{t.impedance:g}", f"{t.impedance:g}") for t in self.taps)
             default = "8" if "8" in {o.value for o in options} else options[-1].value
             options = (*options, Option(NOT_KNOWN, "?"))
-            found.append(Control("tap", "Tap", "choice", default, options, unit="Ω", safe_live=False))
+            found.append(
+                Control("tap", "Tap", "choice", default, options, unit="Ω", safe_live=False, affects="speaker")
+            )
         if len(self.modes) > 1:
             options = tuple(Option(m.name, f"{m.name}, {figure(m.power)} W") for m in self.modes)
             found.append(
-                Control("mode", "Power", "choice", self.modes[0].name, options, safe_live=False, hand="switched")
+                Control(
+                    "mode",
+                    "Power",
+                    "choice",
+                    self.modes[0].name,
+                    options,
+                    safe_live=False,
+                    hand="switched",
+                    affects="speaker",
+                )
             )
-        found.append(Control("flat_out", "Run flat out", "switch", False, speaker_side=True))
+        found.append(Control("flat_out", "Run flat out", "switch", False, affects="speaker"))
         if self.master:
             found.append(Control("master_down", "Master turned down", "switch", False, folded=True))
         if self.own_tails:

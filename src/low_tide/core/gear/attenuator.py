@@ -149,13 +149,17 @@ class Attenuator(Passive):
     def controls(self) -> tuple[Control, ...]:
         if self.is_marked_knob():
             at = [position for position, *_ in self._table()]
-            knob = Control("step", "Knob at", "range", at[0], low=at[0], high=at[-1], step=0.5, hand="turned")
+            knob = Control(
+                "step", "Knob at", "range", at[0], low=at[0], high=at[-1], step=0.5, hand="turned", affects="speaker"
+            )
         elif self.marks:
             options = tuple(Option(m.at, f"{m.at} (about −{figure(m.down_db)} dB)") for m in self.marks)
-            knob = Control("step", "Step", "choice", self.marks[-1].at, options, hand="turned")
+            knob = Control("step", "Step", "choice", self.marks[-1].at, options, hand="turned", affects="speaker")
         elif self.steps:
             options = tuple(Option(f"{s:g}", f"−{s:g}" if s else "0") for s in self.steps)
-            knob = Control("step", "Step", "choice", options[-1].value, options, unit="dB", hand="turned")
+            knob = Control(
+                "step", "Step", "choice", options[-1].value, options, unit="dB", hand="turned", affects="speaker"
+            )
         else:
             knob = Control(
                 "step",
@@ -166,10 +170,13 @@ class Attenuator(Passive):
                 high=self.highest,
                 unit="dB",
                 hand="turned",
+                affects="speaker",
             )
-        switch = (Control("bypass", "Bypass", "switch", False, hand="switched"),) if self.bypass else ()
+        switch = (
+            (Control("bypass", "Bypass", "switch", False, hand="switched", affects="speaker"),) if self.bypass else ()
+        )
         silent = (
-            (Control("mute", "Silent", "switch", False, safe_live=False, hand="switched"),)
+            (Control("mute", "Silent", "switch", False, safe_live=False, hand="switched", affects="speaker"),)
             if self.mute != "none"
             else ()
         )

@@ -28,6 +28,8 @@ Hand: TypeAlias = Literal["", "turned", "switched"]
 """How a hand moves a control on the speaker side: steps, knobs and speaker switches are there to be turned; bypass,
 mute, mode, load selector and mains are switched. Empty: it reaches no state (a line pot, a tap selector)."""
 
+Affects: TypeAlias = Literal["speaker", "signal"]
+
 CONNECTOR_NAMES = {
     "jack": "6.35 mm jack",
     "trs": "6.35 mm jack, balanced",
@@ -104,8 +106,9 @@ class Option:
 class Control:
     """A switch, knob or selector on a unit as it stands in a hook-up.
 
-    `safe_live`: may be moved while the amp is on. `hand`: how a hand reaches other states of the speaker side by
-    it. `speaker_side`: it changes who takes how much there.
+    `affects`: what moving it may change: the speaker side (who takes how much there, and all that follows), or
+    nothing of that. `safe_live`: may be moved while the amp is on. `hand`: how a hand reaches other states of the
+    speaker side by it.
     `role`: what it switches, for the checks that mend by it.
     `folded`: how the unit stands rather than how it is set; shown on request.
     """
@@ -121,13 +124,13 @@ class Control:
     unit: str = ""
     safe_live: bool = True
     hand: Hand = ""
-    speaker_side: bool = False
+    affects: Affects = "signal"
     role: Literal["", "speaker", "tails"] = ""
     folded: bool = False
 
-    def changes_network(self) -> bool:
-        """Whether moving it may change who takes how much on the speaker side."""
-        return self.speaker_side or self.hand != "" or not self.safe_live
+    def __post_init__(self) -> None:
+        if self.affects != "speaker" and (self.hand or not self.safe_live):
+            raise ValueError(f"{self.label}: what is moved by hand on the speaker side, or not while on, affects it.")
 
     def can_be_taped(self) -> bool:
         """Whether tape over it keeps anything from happening: it reaches other states, or sets a level on a line."""

@@ -178,7 +178,9 @@ class Cabinet(Passive):
 
     @once
     def controls(self) -> tuple[Control, ...]:
-        switch = Control("halves", "Halves", "choice", "mono", HALVES, safe_live=False, hand="switched")
+        switch = Control(
+            "halves", "Halves", "choice", "mono", HALVES, safe_live=False, hand="switched", affects="speaker"
+        )
         return ((switch,) if self.jack_wiring == "mono_stereo" else ()) + (ROOM_OR_CUPBOARD,)
 
     def is_split(self, site: Site) -> bool:

@@ -99,11 +99,15 @@ class Load(Passive):
         found = []
         if len(self.impedances) > 1:
             options = tuple(Option(f"{z:g}", f"{z:g}") for z in self.impedances)
-            ohms = Control("impedance", "Load", "choice", options[0].value, options, unit="Ω", safe_live=False)
+            ohms = Control(
+                "impedance", "Load", "choice", options[0].value, options, unit="Ω", safe_live=False, affects="speaker"
+            )
             found.append(replace(ohms, hand="switched"))
         if self.behaviour == "reactive" and self.modes:
             options = tuple(Option(m.name, m.name) for m in self.modes)
-            found.append(Control("curve", "Curve", "choice", options[0].value, options, safe_live=False))
+            found.append(
+                Control("curve", "Curve", "choice", options[0].value, options, safe_live=False, affects="speaker")
+            )
         return (*found, *(self.line_out.controls() if self.line_out else ()), AIR_AROUND)
 
     def data(self, mode: Setting | None) -> DriverData:

@@ -97,8 +97,18 @@ class ReAmp(Passive):
     @once
     def controls(self) -> tuple[Control, ...]:
         return (
-            Control("mains", "Mains", "switch", True, hand="switched"),
-            Control("volume", "Speaker volume", "range", -20.0, low=-60.0, high=0.0, unit="dB", hand="turned"),
+            Control("mains", "Mains", "switch", True, hand="switched", affects="speaker"),
+            Control(
+                "volume",
+                "Speaker volume",
+                "range",
+                -20.0,
+                low=-60.0,
+                high=0.0,
+                unit="dB",
+                hand="turned",
+                affects="speaker",
+            ),
             *(self.line_out.controls() if self.line_out else ()),
             AIR_AROUND,
         )

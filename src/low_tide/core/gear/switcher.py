@@ -78,7 +78,18 @@ class Switcher(Passive):
             if mark == "output" and self.together and count > 1:
                 options = (*options, Option(BOTH, "all"))
             if len(options) > 1:
-                found.append(Control(mark, label, "choice", "1", options, safe_live=self.gap == "none", hand="turned"))
+                found.append(
+                    Control(
+                        mark,
+                        label,
+                        "choice",
+                        "1",
+                        options,
+                        safe_live=self.gap == "none",
+                        hand="turned",
+                        affects="speaker",
+                    )
+                )
         return tuple(found)
 
     def selected(self, site: Site) -> tuple[str, tuple[str, ...]]:

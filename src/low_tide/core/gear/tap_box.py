@@ -58,7 +58,11 @@ class TapBox(Passive):
                 Option("bridging", "bridging"),
                 Option("load", f"load, {figure(self.load_ohms)} Ω"),
             )
-            found.append(Control("mode", "Input", "choice", "bridging", options, safe_live=False, hand="switched"))
+            found.append(
+                Control(
+                    "mode", "Input", "choice", "bridging", options, safe_live=False, hand="switched", affects="speaker"
+                )
+            )
         return (*found, *self.line_out.controls())
 
     def is_load(self, site: Site) -> bool:

@@ -29,14 +29,10 @@ class Judgement:
     verdict: Verdict
 
 
-def judge(rig: Rig, preferences: Preferences | None = None, before: Judgement | None = None) -> Judgement:
-    """Every check on the nominal network, without working out fixes: quick enough for what-ifs.
-
-    `before`: the judgement of the rig this one was changed from; what cannot have changed is taken from it.
-    """
+def judge(rig: Rig, preferences: Preferences | None = None) -> Judgement:
+    """Every check on the nominal network, without working out fixes: quick enough for what-ifs."""
     case = Case(rig, preferences or Preferences())
-    same = before is not None and rig.speaker_side_of is before.case.rig
-    findings = run_all(case, before.findings if before and same else None)
+    findings = run_all(case)
     return Judgement(case, findings, verdict(findings))
 
 
@@ -68,28 +64,31 @@ def mends(fix: Fix, finding: Finding, judged: Judgement) -> bool:
 def _after(changes: tuple[Change, ...], judged: Judgement) -> Judgement | None:
     """The judgement once changes are made; None where they cannot be."""
     try:
-        return judge(changed(judged.case.rig, changes), judged.case.preferences, judged)
+        return judge(changed(judged.case.rig, changes), judged.case.preferences)
     except HookupError:
         return None
 
 
-def _alone(part: Rig, judged: Judgement) -> Judgement:
-    """What a judgement says of one part of its hook-up."""
-    inside = {unit for unit, gear in part.units() if not isinstance(gear, Interface)}
-    findings = tuple(f for f in judged.findings if not f.units or inside.intersection(f.units))
-    return Judgement(Case(part, judged.case.preferences), findings, verdict(findings))
+def _same(one: Finding, other: Finding) -> bool:
+    return (one.id, one.units, one.which, one.severity) == (other.id, other.units, other.which, other.severity)
 
 
 def with_fixes(judged: Judgement) -> Judgement:
     """The same judgement, each finding keeping only the fix that really mends it."""
     parts = separate_networks(judged.case.rig) if any(f.fixes for f in judged.findings) else ()
-    alone = [_alone(part, judged) for part in parts] if len(parts) > 1 else []
+    alone: dict[int, Judgement] = {}
     tried: dict[tuple[int, tuple[Change, ...]], Judgement | None] = {}
 
     def about(finding: Finding) -> Judgement:
-        """The part of the hook-up a finding is about, where it is about one alone: sooner judged again."""
+        """The part of the hook-up a finding is about, where that alone has it too: sooner judged again."""
         units = {u for u in finding.units if not isinstance(judged.case.rig.gear[u], Interface)}
-        return next((j for j in alone if units and all(j.case.rig.has(u) for u in units)), judged)
+        own = (n for n, part in enumerate(parts) if all(part.has(u) for u in units))
+        n = next(own, None) if units and len(parts) > 1 else None
+        if n is None:
+            return judged
+        if n not in alone:
+            alone[n] = judge(parts[n], judged.case.preferences)
+        return alone[n] if any(_same(f, finding) for f in alone[n].findings) else judged
 
     def works(fix: Fix, finding: Finding, where: Judgement) -> bool:
         key = (id(where), fix.changes)

@@ -145,7 +145,7 @@ def _slips(rig: Rig, preferences: Preferences | None) -> Iterator[Slip]:
 
     for each in (*_knocked(rig), *_pulled(rig), *_next_socket(rig)):
         try:
-            after = stops(judge(changed(rig, each.changes), preferences, before).findings)
+            after = stops(judge(changed(rig, each.changes), preferences).findings)
         except HookupError:
             continue
         new = next((f for key, f in after.items() if key not in known), None)

@@ -15,8 +15,9 @@ from low_tide.core.gear.cabinet import Driver
 from low_tide.core.inventory import Amp, Cabinet, Headphones, Interface, Load, Partition, Pedal, Place, ReAmp, Room
 from low_tide.core.power.shares import powers_of, seen_by
 from low_tide.core.power.speaker_network import Output, outputs
+from low_tide.core.rig.kept import kept
 from low_tide.core.rig.known import Correction
-from low_tide.core.rig.rig import Rig, per_rig
+from low_tide.core.rig.rig import Rig
 from low_tide.core.units import figure
 from low_tide.core.venue.place import Limit
 
@@ -135,7 +136,7 @@ def pressure_db(drivers: tuple[Driver, ...], watts: tuple[float, ...]) -> float 
     return 20 * log10(total) if total > 0 else -inf
 
 
-@per_rig
+@kept(outputs, seen_by)
 def _driven(rig: Rig) -> tuple[tuple[str, float, float | None, frozenset[str]], ...]:
     """(cabinet, watts, dB at 1 m, amps) of every cabinet that is driven; None where a sensitivity is not known."""
     seen = {s.output: s.impedance for s in seen_by(rig)}
@@ -170,6 +171,7 @@ def _energies(levels: list[float]) -> float:
     return 10 * log10(sum(10 ** (level / 10) for level in levels))
 
 
+@kept(_driven, "signal")
 def soundings(rig: Rig) -> tuple[Sounding, ...]:
     """Every cabinet that is driven, with what it sounds like at 1 m: watts by the nominal network.
 
@@ -357,6 +359,12 @@ def heard(rig: Rig, silent: frozenset[str] = frozenset()) -> tuple[Heard, ...]:
     return tuple(heard_at(rig, p, silent) for p in sorted(rig.places, key=lambda p: not p.ears))
 
 
+@kept(soundings, "standing", "occasion", "known")
+def everywhere(rig: Rig) -> tuple[Heard, ...]:
+    """What is heard at every place of the locker, all cabinets counted."""
+    return heard(rig)
+
+
 def together(one: float | None, other: float | None) -> float | None:
     """Level (dB) of two sounds that have nothing to do with each other; None stands for silence."""
     if one is None or other is None:
@@ -386,6 +394,7 @@ class Phones:
     typical: tuple[str, ...] = ()
 
 
+@kept("leads", "signal")
 def phones(rig: Rig) -> tuple[Phones, ...]:
     """Every pair of headphones that is plugged in."""
     found = []

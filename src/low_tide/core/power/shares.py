@@ -15,7 +15,8 @@ from low_tide.core.power.joint_states import FLAT, LABEL, PLAYED, is_idle
 from low_tide.core.power.speaker_network import Output, node_of, nominal_network, outputs
 from low_tide.core.power.worst_case import Among, Reached, Worst, moved_by, reached, turned, worst_watts
 from low_tide.core.rig.changes import SetControl
-from low_tide.core.rig.rig import Rig, per_rig
+from low_tide.core.rig.kept import kept
+from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
 from low_tide.core.units import db, figure
 
@@ -59,7 +60,7 @@ class Share:
     moves: tuple[SetControl, ...] = ()
 
 
-@per_rig
+@kept(nominal_network, outputs)
 def seen_by(rig: Rig) -> tuple[Seen, ...]:
     """What every output in use sees in the nominal network."""
     net = nominal_network(rig)
@@ -96,7 +97,7 @@ def powers_of(rig: Rig, output: Output) -> dict[tuple[str, str], tuple[float, fl
     return dict(found)
 
 
-@per_rig
+@kept(outputs, seen_by)
 def powers(rig: Rig) -> dict[tuple[str, str], tuple[float, float]]:
     """Label and flat-out watts in every part of every unit, (unit, part) → (W, W), as set; several outputs add up."""
     total: dict[tuple[str, str], tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
@@ -162,14 +163,14 @@ def shares_over(rig: Rig, whole: Reached, among: Among) -> Iterator[Share]:
         )
 
 
-@per_rig
+@kept(reached)
 def shares(rig: Rig) -> tuple[Share, ...]:
     """Everything rated in the speaker network against its rating, at the worst that steps, knobs and speaker switches
     reach together. In the order of the hook-up. Raises NetworkError."""
     return _in_order(rig, (s for whole in reached(rig) for s in shares_over(rig, whole, turned)))
 
 
-@per_rig
+@kept(reached)
 def switched_shares(rig: Rig) -> tuple[Share, ...]:
     """The same at the worst with one switch of another kind moved besides, for every such switch; `moves` names it."""
     return _in_order(
@@ -191,7 +192,7 @@ class Carried:
     ohms: float
 
 
-@per_rig
+@kept(reached)
 def carried(rig: Rig) -> dict[str, Carried]:
     """What goes through every speaker lead, by its id; one that carries nothing is left out. Raises NetworkError.
 

@@ -15,7 +15,8 @@ from low_tide.core.gear.amp import NOT_KNOWN, PowerMode, Tap
 from low_tide.core.gear.base import Site
 from low_tide.core.inventory import Amp, Cabinet, Lead, ReAmp, Unit
 from low_tide.core.rig.hookup import End, Link
-from low_tide.core.rig.rig import Rig, per_rig
+from low_tide.core.rig.kept import kept
+from low_tide.core.rig.rig import Rig
 from low_tide.core.units import from_db_power
 
 OWN_LEAD_AWG = 16
@@ -71,7 +72,7 @@ def node_of(end: End) -> str:
     return f"{end.unit}.{end.socket}"
 
 
-@per_rig
+@kept("leads", "speaker")
 def outputs(rig: Rig) -> tuple[Output, ...]:
     """Every tap in use of every amp, and the inner amplifier of every re-amplifier that is switched on."""
     return tuple(o for unit, gear in rig.units() for o in outputs_of(gear, rig.site(unit)))
@@ -125,7 +126,7 @@ def _output(amp: Amp, site: Site, mode: PowerMode, tap: Tap, node: str, jacks: t
     )
 
 
-@per_rig
+@kept("leads", "speaker")
 def nominal_network(rig: Rig) -> Network:
     """The speaker network by ratings: every curve its rated resistance, leads ideal."""
     elements: list[Element] = []

@@ -14,6 +14,7 @@ from low_tide.core.inventory import Attenuator, Lead
 from low_tide.core.power.joint_states import LABEL, PLAYED, Joint, RatedKey, SlotKey, Speakers, Truth, solve
 from low_tide.core.rig.changes import SetControl
 from low_tide.core.rig.hookup import Link
+from low_tide.core.rig.kept import kept
 from low_tide.core.rig.networks import speaker_networks
 from low_tide.core.rig.reachable_states import (
     MOST_STATES,
@@ -27,7 +28,7 @@ from low_tide.core.rig.reachable_states import (
     standings,
     turns,
 )
-from low_tide.core.rig.rig import Rig, per_rig
+from low_tide.core.rig.rig import Rig
 
 MOST_ROUNDS = 6
 ROUNDING = 1e-9
@@ -63,7 +64,7 @@ class Reached:
                 yield key
 
 
-@per_rig
+@kept("leads", "speaker")
 def reached(rig: Rig) -> tuple[Reached, ...]:
     """Every speaker network that something may drive, in all states that can be reached. Raises NetworkError."""
     found = []

@@ -214,20 +214,8 @@ def apply_all(hookup: Hookup, changes: Iterable[Change], gear: GearById) -> Rig:
 
 def changed(rig: Rig, changes: Iterable[Change]) -> Rig:
     """The rig after all changes together, keeping what they cannot touch. Raises HookupError."""
-    changes = tuple(changes)
-    made = replace(apply_all(rig.hookup, changes, rig.gear), known=rig.known)
-    vars(made)["faces_kept"] = rig.faces_kept  # named by unit, plugs and settings, so they hold for the same gear
-    return made if any(reaches_speaker_side(change, rig) for change in changes) else made.with_speaker_side_of(rig)
-
-
-def reaches_speaker_side(change: Change, rig: Rig) -> bool:
-    """Whether a change may alter leads, or who takes how much on the speaker side."""
-    if isinstance(change, Describe | Stand | Turn | SetOccasion):
-        return False
-    if not isinstance(change, SetControl):
-        return True
-    found = rig.control(change.unit, change.control) if rig.has(change.unit) else None
-    return found is None or found.changes_network()
+    made = apply_all(rig.hookup, changes, rig.gear)
+    return Rig(made.hookup, rig.gear, rig.known, like=rig)
 
 
 def _setting_words(value: Setting, control: Control | None) -> str:

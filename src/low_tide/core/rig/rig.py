@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import InitVar, dataclass, field, replace
 from functools import cached_property
 from typing import TypeAlias, TypeVar, cast
 
@@ -19,6 +19,7 @@ from low_tide.core.inventory import (
     Unit,
 )
 from low_tide.core.rig.hookup import End, Hookup, Link, Placed
+from low_tide.core.rig.kept import ASPECTS, Aspect, Kept, kept
 from low_tide.core.rig.known import Known
 
 GearById: TypeAlias = Mapping[str, Unit]
@@ -29,11 +30,19 @@ Owned = TypeVar("Owned", bound=Unit)
 
 @dataclass(frozen=True)
 class Rig:
-    """A hook-up together with the gear it refers to, whatever else lies in the locker, and what was measured."""
+    """A hook-up together with the gear it refers to, whatever else lies in the locker, and what was measured.
+
+    `like`: another rig; what was worked out for it and holds here too is taken over.
+    """
 
     hookup: Hookup
     gear: GearById
     known: Known = field(default_factory=Known)
+    like: InitVar[Rig | None] = None
+    kept: Kept = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self, like: Rig | None) -> None:
+        object.__setattr__(self, "kept", like.kept.after(differs(like, self)) if like else Kept())
 
     @cached_property
     def _settings(self) -> dict[str, dict[str, Setting]]:
@@ -44,14 +53,11 @@ class Rig:
 
     @cached_property
     def _sockets(self) -> dict[End, Socket]:
-        return {End(p.unit, s.id): s for p in self.hookup.units for s in self.gear[p.unit].sockets()}
+        return _sockets(self)
 
     @cached_property
     def _link_at(self) -> dict[End, Link]:
-        # Several microphones may stand before one cabinet; a socket holds one plug.
-        return {end: link for link in self.hookup.links for end in link.ends() if self.socket(end).level != "air"} | {
-            end: link for link in self.hookup.links for end in link.ends() if end.unit == link.lead
-        }
+        return _link_at(self)
 
     def units(self) -> Iterator[tuple[str, Unit]]:
         """Units in the hook-up, in the order they were added."""
@@ -63,15 +69,12 @@ class Rig:
     def cabinets(self) -> Iterator[tuple[str, Cabinet]]:
         return ((u, g) for u, g in self.units() if isinstance(g, Cabinet))
 
-    @cached_property
-    def _owned(self) -> dict[object, tuple[Unit, ...]]:
-        return {}
-
     def owned(self, kind: type[Owned]) -> tuple[Owned, ...]:
         """Gear of a kind in the locker, archived ones aside, whether or not it is in the hook-up."""
-        if kind not in self._owned:
-            self._owned[kind] = tuple(g for g in self.gear.values() if isinstance(g, kind) and not g.archived)
-        return cast(tuple[Owned, ...], self._owned[kind])
+        found = _owned(self)
+        if kind not in found:
+            found[kind] = tuple(g for g in self.gear.values() if isinstance(g, kind) and not g.archived)
+        return cast(tuple[Owned, ...], found[kind])
 
     @property
     def places(self) -> tuple[Place, ...]:
@@ -130,16 +133,9 @@ class Rig:
     def link_at(self, end: End) -> Link | None:
         return self._link_at.get(end)
 
-    @cached_property
-    def _plugged(self) -> dict[str, frozenset[str]]:
-        found: dict[str, set[str]] = {}
-        for end in self._link_at:
-            found.setdefault(end.unit, set()).add(end.socket)
-        return {unit: frozenset(sockets) for unit, sockets in found.items()}
-
     def plugged(self, unit: str) -> frozenset[str]:
         """Ids of the unit's sockets that hold a plug."""
-        return self._plugged.get(unit, frozenset())
+        return _plugged(self).get(unit, frozenset())
 
     def far_end(self, end: End) -> End | None:
         """What the lead in this socket leads to; None without a lead or with a free far end."""
@@ -155,77 +151,108 @@ class Rig:
     def site(self, unit: str, frequency: Real | None = None) -> Site:
         return Site(unit, self._settings[unit], self.plugged(unit), frequency)
 
-    @cached_property
-    def faces_kept(self) -> dict[tuple[object, ...], Face]:
-        """What units show the network by plugs and settings: the same for this rig and those made from it."""
-        return {}
-
     def face(self, site: Site) -> Face:
         """What a unit shows the nominal network as it stands, kept: judging asks for the same again and again."""
-        key = (site.unit, site.plugged, *site.settings.values())
-        if key not in self.faces_kept:
+        faces, key = _faces(self), (site.unit, site.plugged, *site.settings.values())
+        if key not in faces:
+            if len(faces) >= MOST_FACES:
+                faces.clear()
             gear = self.gear[site.unit]
-            self.faces_kept[key] = Face(gear.parts(site), gear.ratings(site))
-        return self.faces_kept[key]
+            faces[key] = Face(gear.parts(site), gear.ratings(site))
+        return faces[key]
 
-    @cached_property
+    @property
     def speaker_links(self) -> tuple[Link, ...]:
         """Leads with both ends in speaker-level sockets: the ones in the speaker network."""
-        return tuple(
-            link
-            for link in self.hookup.links
-            if link.b and all(self.socket(end).level == "speaker" for end in link.ends())
-        )
+        return _speaker_links(self)
 
     def moved(self, settings: Mapping[str, Mapping[str, Setting]]) -> Rig:
-        """The same rig with some controls moved: unit → control → value. Its leads stay, so they carry over."""
-        units = tuple(replace(p, settings={**p.settings, **settings.get(p.unit, {})}) for p in self.hookup.units)
-        other = replace(self, hookup=replace(self.hookup, units=units))
-        vars(other).update({k: vars(self)[k] for k in CARRIED if k in vars(self)})
-        return other
-
-    def with_speaker_side_of(self, other: Rig) -> Rig:
-        """This rig, with what was worked out for another that has the same leads and the same speaker side."""
-        vars(self).update({k: v for k, v in vars(other).items() if k in CARRIED or k in SPEAKER_SIDE})
-        vars(self)["speaker_side_of"] = other
-        return self
-
-    @cached_property
-    def speaker_side_of(self) -> Rig | None:
-        """The rig this one was changed from, where the change left leads and speaker side alone."""
-        return None
+        """The same rig with some controls moved: unit → control → value."""
+        units = tuple(
+            replace(p, settings={**p.settings, **settings[p.unit]}) if p.unit in settings else p
+            for p in self.hookup.units
+        )
+        return replace(self, hookup=replace(self.hookup, units=units), like=self)
 
     def free(self, kind: type[Owned]) -> tuple[Owned, ...]:
         """Gear of a kind that is neither archived nor in this hook-up."""
-        used = set(self.hookup.gear_ids())
+        used = {p.unit for p in self.hookup.units} | {k.lead for k in self.hookup.links}
+        if kind is Mount:
+            used |= {p.mount for p in self.hookup.units}
         return tuple(g for g in self.owned(kind) if g.id not in used)
 
 
-CARRIED = ("_sockets", "_link_at", "_plugged", "faces_kept", "speaker_links", "_owned")
-"""What is the same for a rig and one moved from it, since its leads and the locker stay."""
+MOST_FACES = 4000
 
 
-SPEAKER_SIDE: list[str] = []
-"""What `per_rig` functions keep: all of it is about the speaker side alone."""
+@kept("leads")
+def _sockets(rig: Rig) -> dict[End, Socket]:
+    return {End(p.unit, s.id): s for p in rig.hookup.units for s in rig.gear[p.unit].sockets()}
 
 
-Made = TypeVar("Made")
+@kept("leads")
+def _link_at(rig: Rig) -> dict[End, Link]:
+    # Several microphones may stand before one cabinet; a socket holds one plug.
+    return {end: link for link in rig.hookup.links for end in link.ends() if rig.socket(end).level != "air"} | {
+        end: link for link in rig.hookup.links for end in link.ends() if end.unit == link.lead
+    }
 
 
-def per_rig(make: Callable[[Rig], Made]) -> Callable[[Rig], Made]:
-    """Keeps what a function made of a rig's speaker side: rigs do not change, and a judgement asks often.
+@kept(_link_at)
+def _plugged(rig: Rig) -> dict[str, frozenset[str]]:
+    found: dict[str, set[str]] = {}
+    for end in _link_at(rig):
+        found.setdefault(end.unit, set()).add(end.socket)
+    return {unit: frozenset(sockets) for unit, sockets in found.items()}
 
-    A rig with the speaker side of another asks that one, so that what several were changed from is made once.
-    """
-    key = f"_{make.__name__}_made"
-    SPEAKER_SIDE.append(key)
 
-    def kept(rig: Rig) -> Made:
-        values = vars(rig)
-        if key not in values:
-            values[key] = make(rig) if rig.speaker_side_of is None else kept(rig.speaker_side_of)
-        found: Made = values[key]
-        return found
+@kept("leads")
+def _speaker_links(rig: Rig) -> tuple[Link, ...]:
+    return tuple(
+        link for link in rig.hookup.links if link.b and all(rig.socket(end).level == "speaker" for end in link.ends())
+    )
 
-    kept.__doc__ = make.__doc__
-    return kept
+
+@kept()
+def _owned(rig: Rig) -> dict[object, tuple[Unit, ...]]:
+    """Gear by its kind, of those kinds that were asked for."""
+    return {}
+
+
+@kept()
+def _faces(rig: Rig) -> dict[tuple[object, ...], Face]:
+    """What units show the network by plugs and settings, of those that were asked for."""
+    return {}
+
+
+def differs(one: Rig, other: Rig) -> frozenset[Aspect]:
+    """In which aspects two rigs differ; in all of them where their gear does."""
+    if one.gear is not other.gear and one.gear != other.gear:
+        return ASPECTS
+    found: set[Aspect] = set()
+    if one.hookup.links != other.hookup.links:
+        found.add("leads")
+    if one.hookup.occasion != other.hookup.occasion:
+        found.add("occasion")
+    if one.known is not other.known and one.known != other.known:
+        found.add("known")
+    if [p.unit for p in one.hookup.units] != [p.unit for p in other.hookup.units]:
+        return frozenset(found | {"leads", "speaker", "signal", "standing"})
+    for before, after in zip(one.hookup.units, other.hookup.units, strict=True):
+        if before is not after and before != after:
+            found |= _moved(one.gear[before.unit], before, after)
+    return frozenset(found)
+
+
+def _moved(gear: Unit, before: Placed, after: Placed) -> set[Aspect]:
+    """In which aspects a unit stands otherwise than before."""
+    found: set[Aspect] = {
+        c.affects
+        for c in gear.controls()
+        if before.settings.get(c.id, c.default) != after.settings.get(c.id, c.default)
+    }
+    if before.guarded != after.guarded:
+        found.add("speaker")
+    if (before.room, before.mount, before.facing) != (after.room, after.mount, after.facing):
+        found.add("standing")
+    return found

@@ -23,8 +23,7 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
-from low_tide.core.signal_path.graph import SignalGraph
-from low_tide.core.signal_path.levels import Levels
+from low_tide.core.signal_path.levels import levels
 from low_tide.core.units import figure, level_figure
 
 Phase: TypeAlias = Literal["before", "switch_on", "bring_up", "capture", "switch_off"]
@@ -256,7 +255,7 @@ def _heard(rig: Rig) -> Iterator[Step]:
 
 
 def _capture(rig: Rig) -> Iterator[Step]:
-    for point in Levels(SignalGraph(rig, nominal_network(rig))).line_points:
+    for point in levels(rig).line_points:
         where = rig.label(point.input)
         if point.dbfs is None:
             yield _step("capture", f"Set the level at {where} by its meter", "peaks near −12 dBFS", (point.input.unit,))

@@ -14,8 +14,9 @@ from low_tide.core.circuit.network import Network
 from low_tide.core.gear.base import STAGE, Transfer
 from low_tide.core.gear.interface import track
 from low_tide.core.inventory import Interface
-from low_tide.core.power.speaker_network import Output, outputs
+from low_tide.core.power.speaker_network import Output, nominal_network, outputs
 from low_tide.core.rig.hookup import End, Link
+from low_tide.core.rig.kept import kept
 from low_tide.core.rig.rig import Rig
 
 MOST_ROUTES = 64
@@ -59,7 +60,11 @@ class SignalGraph:
     """The edges of a rig's signal paths."""
 
     rig: Rig
-    network: Network
+
+    @cached_property
+    def network(self) -> Network:
+        """The nominal speaker network, over which power stages drive what hangs on them."""
+        return nominal_network(self.rig)
 
     @cached_property
     def edges(self) -> tuple[Edge, ...]:
@@ -199,3 +204,9 @@ class SignalGraph:
             ways = [way for stage in self.stages for way in self.routes(stage, goal)]
             found.append((end, tuple(w for w in ways if not any(e in self.stages for e in w.ends[1:]))))
         return tuple(found)
+
+
+@kept(nominal_network, outputs, "signal")
+def signal_graph(rig: Rig) -> SignalGraph:
+    """The signal paths of a rig."""
+    return SignalGraph(rig)

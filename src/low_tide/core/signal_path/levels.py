@@ -21,8 +21,9 @@ from low_tide.core.power.shares import seen_by, voltage_ratio
 from low_tide.core.power.speaker_network import Output
 from low_tide.core.power.worst_case import Reached, one_switched, reached, turned
 from low_tide.core.rig.hookup import End
-from low_tide.core.rig.rig import Rig, per_rig
-from low_tide.core.signal_path.graph import Edge, SignalGraph
+from low_tide.core.rig.kept import kept
+from low_tide.core.rig.rig import Rig
+from low_tide.core.signal_path.graph import Edge, SignalGraph, signal_graph
 from low_tide.core.units import dbu, from_db_voltage
 
 REACTIVE_PEAK_FACTOR = 1.25
@@ -162,7 +163,7 @@ class _Flybacks(dict[str, Damage]):
         return self[node]
 
 
-@per_rig
+@kept(reached)
 def _flybacks(rig: Rig) -> _Flybacks:
     return _Flybacks(reached(rig))
 
@@ -362,6 +363,12 @@ class Levels:
             limited=point.limited,
             why=point.why,
         )
+
+
+@kept(signal_graph, seen_by, reached)
+def levels(rig: Rig) -> Levels:
+    """Peak levels along the signal paths of a rig."""
+    return Levels(signal_graph(rig))
 
 
 def _sine_dbu(peak: float) -> float:

@@ -29,7 +29,7 @@ class _Screen:
 
 
 def _screens(case: Case) -> Iterator[_Screen]:
-    for end, routes in case.signal.takes:
+    for end, routes in case.signal_paths.takes:
         for route in routes[:1]:
             amps = [u for u in route.units() if isinstance(case.rig.gear[u], Amp)]
             # Through the air nothing is connected: a microphone has no screen in common with the amp.
@@ -56,7 +56,10 @@ def _earthed(case: Case, unit: str) -> str:
 
 
 @check(
-    "earth-loop", FAMILY, "Amp and interface are both earthed and a screen joins them: two audio earths in one path."
+    "earth-loop",
+    FAMILY,
+    "Amp and interface are both earthed and a screen joins them: two audio earths in one path.",
+    reads=("signal_paths",),
 )
 def earth_loop(case: Case) -> Iterator[Finding]:
     said: set[tuple[str, str]] = set()
@@ -87,7 +90,12 @@ def earth_loop(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("nothing-earthed", FAMILY, "An audio-earth lift is on, and the interface has no audio earth of its own.")
+@check(
+    "nothing-earthed",
+    FAMILY,
+    "An audio-earth lift is on, and the interface has no audio earth of its own.",
+    reads=("signal_paths",),
+)
 def nothing_earthed(case: Case) -> Iterator[Finding]:
     for screen in _screens(case):
         if not screen.lifted or _earthed(case, screen.desk) == "yes":
@@ -113,7 +121,12 @@ def nothing_earthed(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("no-mains-earth", FAMILY, "An amp has no mains earth, or nobody knows whether it has.")
+@check(
+    "no-mains-earth",
+    FAMILY,
+    "An amp has no mains earth, or nobody knows whether it has.",
+    reads=("leads",),
+)
 def no_mains_earth(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
         if amp.mains_earth == "yes":

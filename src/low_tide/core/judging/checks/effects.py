@@ -55,12 +55,13 @@ def after_the_load(rig: Rig, unit: str) -> Iterator[Fix]:
     "tails-before-drive",
     FAMILY,
     "Delay or reverb, the amp's own too, lies before a power stage that distorts; marked as on purpose it is a note.",
+    reads=("signal_paths",),
 )
 def tails_before_drive(case: Case) -> Iterator[Finding]:
     for amp_unit, amp in _distorting(case):
-        upstream = case.signal.upstream(End(amp_unit, STAGE))
+        upstream = case.signal_paths.upstream(End(amp_unit, STAGE))
         seen: set[str] = set()
-        for edge in case.signal.edges:
+        for edge in case.signal_paths.edges:
             tails = edge.transfer.tails if edge.transfer else ""
             if not tails or edge.b not in upstream or edge.a.unit in seen or edge.a not in upstream:
                 continue
@@ -97,7 +98,12 @@ def tails_before_drive(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("loop-needed", FAMILY, "A volume box made for an effects loop, and no amp here has a loop.")
+@check(
+    "loop-needed",
+    FAMILY,
+    "A volume box made for an effects loop, and no amp here has a loop.",
+    reads=("leads",),
+)
 def loop_needed(case: Case) -> Iterator[Finding]:
     amps = list(case.rig.amps())
     for unit, gear in case.rig.units():
@@ -119,12 +125,13 @@ def loop_needed(case: Case) -> Iterator[Finding]:
     "loop-turns-down-drive",
     FAMILY,
     "The level is turned down in the loop, at the master or before the amp: the power stage works less.",
+    reads=("signal_paths",),
 )
 def loop_turns_down_drive(case: Case) -> Iterator[Finding]:
     for amp_unit, amp in case.rig.amps():
-        upstream = case.signal.upstream(End(amp_unit, STAGE))
+        upstream = case.signal_paths.upstream(End(amp_unit, STAGE))
         said: set[str] = set()
-        for edge in case.signal.edges:
+        for edge in case.signal_paths.edges:
             down = edge.transfer.down if edge.transfer else ""
             if not down or down in said or edge.b not in upstream or edge.a not in upstream:
                 continue
@@ -145,9 +152,14 @@ def loop_turns_down_drive(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("feedback-path", FAMILY, "A signal comes back to where it came from: a processor's return reaches its own send.")
+@check(
+    "feedback-path",
+    FAMILY,
+    "A signal comes back to where it came from: a processor's return reaches its own send.",
+    reads=("signal_paths",),
+)
 def feedback_path(case: Case) -> Iterator[Finding]:
-    cycle = case.signal.cycle()
+    cycle = case.signal_paths.cycle()
     if not cycle:
         return
     units = tuple(dict.fromkeys(e.a.unit for e in cycle))
@@ -164,7 +176,12 @@ def feedback_path(case: Case) -> Iterator[Finding]:
     )
 
 
-@check("stereo-half-used", FAMILY, "A stereo effect has only one of its two sides connected.")
+@check(
+    "stereo-half-used",
+    FAMILY,
+    "A stereo effect has only one of its two sides connected.",
+    reads=("leads", "signal"),
+)
 def stereo_half_used(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
         pairs = [("outL", "outR")] if {"outL", "outR"} <= {s.id for s in gear.sockets()} else []

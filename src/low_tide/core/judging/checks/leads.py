@@ -34,7 +34,12 @@ def most_through(whole: Reached, lead: str, among: Among) -> Worst | None:
     return worst(whole, lambda joint: joint.through[lead][:, FLAT], among)
 
 
-@check("screened-speaker-lead", FAMILY, "A screened lead carries speaker power; under 1 W it is only a note.")
+@check(
+    "screened-speaker-lead",
+    FAMILY,
+    "A screened lead carries speaker power; under 1 W it is only a note.",
+    reads=("network", "seen", "reached"),
+)
 def screened_speaker_lead(case: Case) -> Iterator[Finding]:
     plain = []
     for link in case.rig.hookup.links:
@@ -74,7 +79,12 @@ def screened_speaker_lead(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("speaker-lead-as-signal", FAMILY, "An unscreened lead carries line, instrument or microphone level.")
+@check(
+    "speaker-lead-as-signal",
+    FAMILY,
+    "An unscreened lead carries line, instrument or microphone level.",
+    reads=("leads",),
+)
 def speaker_lead_as_signal(case: Case) -> Iterator[Finding]:
     for link in case.rig.hookup.links:
         lead = case.rig.conductor(link)
@@ -96,7 +106,12 @@ def speaker_lead_as_signal(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("jack-does-not-fit", FAMILY, "A plug does not go into its socket.")
+@check(
+    "jack-does-not-fit",
+    FAMILY,
+    "A plug does not go into its socket.",
+    reads=("leads",),
+)
 def jack_does_not_fit(case: Case) -> Iterator[Finding]:
     for link in case.rig.hookup.links:
         lead = case.rig.conductor(link)
@@ -126,7 +141,12 @@ def _adapter(a: Socket, b: Socket | None) -> str:
     return f"A {what} with {ends} would join them; a loose adapter in a speaker line can fall out."
 
 
-@check("hard-wired-combo", FAMILY, "A combo's own speaker lead is soldered, or too short to reach another box.")
+@check(
+    "hard-wired-combo",
+    FAMILY,
+    "A combo's own speaker lead is soldered, or too short to reach another box.",
+    reads=("leads",),
+)
 def hard_wired_combo(case: Case) -> Iterator[Finding]:
     for unit, cabinet in case.rig.cabinets():
         lead = cabinet.own_lead
@@ -161,7 +181,12 @@ def lost_share(case: Case, link: Link, resistance: float) -> float:
     return resistance / (resistance + through.ohms) if through else 0.0
 
 
-@check("lead-loss", FAMILY, "Over 5 % of the power that goes through a speaker lead stays in it as heat.")
+@check(
+    "lead-loss",
+    FAMILY,
+    "Over 5 % of the power that goes through a speaker lead stays in it as heat.",
+    reads=("leads", "speaker"),
+)
 def lead_loss(case: Case) -> Iterator[Finding]:
     for link in case.rig.speaker_links:
         lead = case.rig.conductor(link)
@@ -192,6 +217,7 @@ def _loses_little(case: Case, link: Link, fix: Fix) -> bool:
     "lead-choice",
     FAMILY,
     "A lead does not reach as far as its sockets stand apart, or has no angled plug where one is wanted.",
+    reads=("leads",),
 )
 def lead_choice(case: Case) -> Iterator[Finding]:
     for link in case.rig.hookup.links:

@@ -92,13 +92,18 @@ def _where(case: Case, point: LinePoint) -> tuple[tuple[str, ...], tuple[str, ..
 
 def _recorded(case: Case) -> Iterator[tuple[Link, End, End]]:
     """Leads into interface inputs: lead, output end, input end."""
-    for end in case.signal.recorded:
-        for edge in case.signal.into(end):
+    for end in case.signal_paths.recorded:
+        for edge in case.signal_paths.into(end):
             if edge.link:
                 yield edge.link, edge.a, end
 
 
-@check("converter-clips", FAMILY, "Peaks go over full scale, or over the top of the window (−6 dBFS).")
+@check(
+    "converter-clips",
+    FAMILY,
+    "Peaks go over full scale, or over the top of the window (−6 dBFS).",
+    reads=("line_points",),
+)
 def converter_clips(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
         where = case.rig.label(point.input)
@@ -138,7 +143,12 @@ def converter_clips(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("converter-low", FAMILY, "Peaks stay under the bottom of the window (−18 dBFS).")
+@check(
+    "converter-low",
+    FAMILY,
+    "Peaks stay under the bottom of the window (−18 dBFS).",
+    reads=("line_points",),
+)
 def converter_low(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
         if point.dbfs is None or point.dbfs >= WINDOW_DBFS[0]:
@@ -160,7 +170,12 @@ ASSUMED_MAXIMUM_SPREAD_DB = 3.0
 """How far an absolute maximum that nobody stated may be off, and still be told from what it would stop."""
 
 
-@check("input-damage", FAMILY, "Flyback peaks could pass the input's absolute maximum, with no limiter between.")
+@check(
+    "input-damage",
+    FAMILY,
+    "Flyback peaks could pass the input's absolute maximum, with no limiter between.",
+    reads=("line_points",),
+)
 def input_damage(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
         most = point.absolute_max
@@ -207,7 +222,12 @@ def _safely_low(case: Case, point: LinePoint, most: float) -> Iterator[Fix]:
     yield Fix(taped, (*changes, Guard(pot.unit, pot.control.id)))
 
 
-@check("phantom-on", FAMILY, "48 V is on where a passive tap or an unbalanced line is connected.")
+@check(
+    "phantom-on",
+    FAMILY,
+    "48 V is on where a passive tap or an unbalanced line is connected.",
+    reads=("signal_paths",),
+)
 def phantom_on(case: Case) -> Iterator[Finding]:
     for link, source, target in _recorded(case):
         line, control = phantom_source(case.rig, source), f"{target.socket}.phantom"
@@ -227,7 +247,12 @@ def phantom_on(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("phantom-needed", FAMILY, "A box that runs on 48 V phantom gets none.")
+@check(
+    "phantom-needed",
+    FAMILY,
+    "A box that runs on 48 V phantom gets none.",
+    reads=("signal_paths",),
+)
 def phantom_needed(case: Case) -> Iterator[Finding]:
     for link, source, target in _recorded(case):
         line = phantom_source(case.rig, source)
@@ -249,10 +274,15 @@ def phantom_needed(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("power-stage-not-recorded", FAMILY, "The recorded output lies before the power stage.")
+@check(
+    "power-stage-not-recorded",
+    FAMILY,
+    "The recorded output lies before the power stage.",
+    reads=("signal_paths",),
+)
 def power_stage_not_recorded(case: Case) -> Iterator[Finding]:
-    for end in case.signal.recorded:
-        upstream = case.signal.upstream(end)
+    for end in case.signal_paths.recorded:
+        upstream = case.signal_paths.upstream(end)
         before = [
             (unit, amp)
             for unit, amp in case.rig.amps()
@@ -291,12 +321,22 @@ def _turned_down(case: Case, point: InPoint, by: float) -> Iterator[Fix]:
             yield Fix(label, (SetControl(unit, control_id, value),))
 
 
-@check("pedal-clips", FAMILY, "A pedal or line box gets more than it takes cleanly.")
+@check(
+    "pedal-clips",
+    FAMILY,
+    "A pedal or line box gets more than it takes cleanly.",
+    reads=("inputs",),
+)
 def pedal_clips(case: Case) -> Iterator[Finding]:
     yield from _clips(case, "pedal-clips", returns=False)
 
 
-@check("return-clips", FAMILY, "A return, of an amp's loop or of a processor, gets more than it takes cleanly.")
+@check(
+    "return-clips",
+    FAMILY,
+    "A return, of an amp's loop or of a processor, gets more than it takes cleanly.",
+    reads=("inputs",),
+)
 def return_clips(case: Case) -> Iterator[Finding]:
     yield from _clips(case, "return-clips", returns=True)
 
@@ -320,7 +360,12 @@ def _clips(case: Case, check_id: str, returns: bool) -> Iterator[Finding]:
         )
 
 
-@check("loop-level-mismatch", FAMILY, "A pedal made for an instrument sits at line level, or the other way round.")
+@check(
+    "loop-level-mismatch",
+    FAMILY,
+    "A pedal made for an instrument sits at line level, or the other way round.",
+    reads=("inputs",),
+)
 def loop_level_mismatch(case: Case) -> Iterator[Finding]:
     for point in case.inputs:
         gear, source = case.rig.gear[point.input.unit], case.rig.socket(point.source)
@@ -342,12 +387,17 @@ def loop_level_mismatch(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("mic-overload", FAMILY, "A microphone gets more sound than it stands.")
+@check(
+    "mic-overload",
+    FAMILY,
+    "A microphone gets more sound than it stands.",
+    reads=("signal_paths", "levels"),
+)
 def mic_overload(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
-        if not isinstance(gear, Microphone) or not case.signal.into(End(unit, "capsule")):
+        if not isinstance(gear, Microphone) or not case.signal_paths.into(End(unit, "capsule")):
             continue
-        cabinet = next(e.a.unit for e in case.signal.into(End(unit, "capsule")))
+        cabinet = next(e.a.unit for e in case.signal_paths.into(End(unit, "capsule")))
         units, leads = (cabinet, unit), (unit,)
         peak = case.levels.at(End(unit, "out"))
         distance = case.rig.settings(unit)["distance"]
@@ -383,7 +433,12 @@ MOST_GAIN_DB = 30.0
 LIMITER_STEPS_DB = (-3.0, -6.0, -10.0, -15.0, -20.0, -30.0)
 
 
-@check("limiter-works", FAMILY, "The tap's limiter is reached: the take has its clipping in it.")
+@check(
+    "limiter-works",
+    FAMILY,
+    "The tap's limiter is reached: the take has its clipping in it.",
+    reads=("line_points",),
+)
 def limiter_works(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
         if not point.limited:
@@ -400,7 +455,12 @@ def limiter_works(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("noise-lift", FAMILY, "More than 30 dB of gain is needed after the tap.")
+@check(
+    "noise-lift",
+    FAMILY,
+    "More than 30 dB of gain is needed after the tap.",
+    reads=("line_points",),
+)
 def noise_lift(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
         gear = case.rig.gear[point.input.unit]

@@ -54,7 +54,12 @@ def ask_the_maker(amp: PowerStage) -> bool:
     return amp.technology in ("transformerless", "hybrid") and amp.safe_without_load != "yes"
 
 
-@check("nothing-to-judge", FAMILY, "There is no amp in the hook-up, so nothing can be judged.")
+@check(
+    "nothing-to-judge",
+    FAMILY,
+    "There is no amp in the hook-up, so nothing can be judged.",
+    reads=("leads",),
+)
 def nothing_to_judge(case: Case) -> Iterator[Finding]:
     if not any(case.rig.amps()):
         yield Finding(
@@ -85,6 +90,7 @@ def _why_open(case: Case, seen: Seen) -> str:
     "open-output",
     FAMILY,
     "A valve amp's speaker jack sees nothing, or over four times what its tap wants.",
+    reads=("network", "seen"),
 )
 def open_output(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
@@ -142,6 +148,7 @@ def open_output(case: Case) -> Iterator[Finding]:
     "switched-out-load",
     FAMILY,
     "A plug in a switching socket has taken an inner load out; with nothing fit at the far end it is a stop.",
+    reads=("network", "seen"),
 )
 def switched_out_load(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
@@ -165,7 +172,12 @@ def switched_out_load(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("shorted-output", FAMILY, "An amp sees under a tenth of what its tap wants.")
+@check(
+    "shorted-output",
+    FAMILY,
+    "An amp sees under a tenth of what its tap wants.",
+    reads=("seen",),
+)
 def shorted_output(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
         if seen.ratio < 0.1:
@@ -182,6 +194,7 @@ def shorted_output(case: Case) -> Iterator[Finding]:
     "speaker-into-input",
     FAMILY,
     "A signal that comes from a power stage goes into a jack that has no speaker-level rating.",
+    reads=("network",),
 )
 def speaker_into_input(case: Case) -> Iterator[Finding]:
     for link in case.rig.hookup.links:
@@ -207,7 +220,12 @@ def speaker_into_input(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("outputs-joined", FAMILY, "The outputs of two amps meet.")
+@check(
+    "outputs-joined",
+    FAMILY,
+    "The outputs of two amps meet.",
+    reads=("network",),
+)
 def outputs_joined(case: Case) -> Iterator[Finding]:
     said: set[frozenset[str]] = set()
     every = seen_by(case.rig)
@@ -228,7 +246,12 @@ def outputs_joined(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("two-taps-used", FAMILY, "Two different impedance taps of one amp are loaded together.")
+@check(
+    "two-taps-used",
+    FAMILY,
+    "Two different impedance taps of one amp are loaded together.",
+    reads=("seen",),
+)
 def two_taps_used(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
         loaded = [s for s in case.seen if s.output.amp == unit and s.impedance < IDLE_OVER_TAP * s.output.tap]
@@ -252,6 +275,7 @@ def two_taps_used(case: Case) -> Iterator[Finding]:
     "reversed-attenuator",
     FAMILY,
     "Power comes to an attenuator or re-amplifier from its speaker side, by whatever way.",
+    reads=("reached",),
 )
 def reversed_attenuator(case: Case) -> Iterator[Finding]:
     for whole in case.reached:

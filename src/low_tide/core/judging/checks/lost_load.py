@@ -26,6 +26,7 @@ from low_tide.core.signal_path.levels import line_out_of
     "empty-shorting-jack",
     FAMILY,
     "A first speaker jack that shorts itself when empty is empty, and only another jack of its tap is used.",
+    reads=("leads",),
 )
 def empty_shorting_jack(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
@@ -50,6 +51,7 @@ def empty_shorting_jack(case: Case) -> Iterator[Finding]:
     "inner-speaker-off",
     FAMILY,
     "A plug in a second speaker jack has cut the first jack off, and with it what hangs there.",
+    reads=("leads",),
 )
 def inner_speaker_off(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
@@ -91,6 +93,7 @@ def _at(case: Case, standing: Standing) -> str:
     "switcher-leaves-open",
     FAMILY,
     "A speaker or amp switch has a position, or a moment, in which a valve amp has no load.",
+    reads=("network", "seen", "reached"),
 )
 def switcher_leaves_open(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
@@ -162,7 +165,12 @@ def _in_the_gap(case: Case, unit: str) -> Iterator[Seen]:
             yield there
 
 
-@check("unpowered-reamp", FAMILY, "A box that needs mains for its load, or for the speaker behind it, is off.")
+@check(
+    "unpowered-reamp",
+    FAMILY,
+    "A box that needs mains for its load, or for the speaker behind it, is off.",
+    reads=("network", "seen"),
+)
 def unpowered_reamp(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
         if not isinstance(gear, ReAmp) or gear.is_powered(case.rig.site(unit)) or not case.rig.plugged(unit):
@@ -188,7 +196,7 @@ def unpowered_reamp(case: Case) -> Iterator[Finding]:
     "bridged-into-earthed",
     FAMILY,
     "A bridged or floating speaker output meets a box, tap or lead that ties its sleeve to earth.",
-    reads_signal=True,
+    reads=("signal_paths", "line_points"),
 )
 def bridged_into_earthed(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
@@ -219,5 +227,5 @@ def _earthing(case: Case, amp: str) -> Iterator[tuple[Link, str, str]]:
         link = case.rig.link_at(point.source)
         if line is None or line.isolated == "yes" or link is None or line.origin == "preamp":
             continue
-        if End(amp, STAGE) in case.signal.upstream(point.source):
+        if End(amp, STAGE) in case.signal_paths.upstream(point.source):
             yield link, point.source.unit, line.isolated

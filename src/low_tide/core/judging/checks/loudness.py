@@ -114,7 +114,12 @@ def _ends(case: Case, limit: Limit, hours: float) -> tuple[Fix, ...]:
     return (Fix(f"End the session at {limit.start}", (shorter,)),)
 
 
-@check("over-limit", FAMILY, "Predicted level and its spread are over a place's limit at some time of the session.")
+@check(
+    "over-limit",
+    FAMILY,
+    "Predicted level and its spread are over a place's limit at some time of the session.",
+    reads=("soundings", "heard"),
+)
 def over_limit(case: Case) -> Iterator[Finding]:
     sounds = tuple(s.unit for s in case.soundings)
     if not sounds:
@@ -191,7 +196,12 @@ def _listening_words(rig: Rig, each: Listening) -> tuple[str, str, tuple[str, ..
     return place.name, f"{_level(place)}{on}", (*predicted, *marks)
 
 
-@check("dose", FAMILY, "Listening through the session is over the school's allowance, or anywhere over 115 dBA.")
+@check(
+    "dose",
+    FAMILY,
+    "Listening through the session is over the school's allowance, or anywhere over 115 dBA.",
+    reads=("heard", "phones"),
+)
 def dose_check(case: Case) -> Iterator[Finding]:
     school, occasion = case.preferences.listening, case.rig.hookup.occasion
     hours = occasion.hours * DUTY[occasion.playing][1]
@@ -235,7 +245,12 @@ def dose_check(case: Case) -> Iterator[Finding]:
             yield Finding("dose", "fine", text, said, school=others, typical=typical, which=where)
 
 
-@check("headphones-loud", FAMILY, "A headphone output can be turned up past what the school allows for the session.")
+@check(
+    "headphones-loud",
+    FAMILY,
+    "A headphone output can be turned up past what the school allows for the session.",
+    reads=("phones", "occasion"),
+)
 def headphones_loud(case: Case) -> Iterator[Finding]:
     school, hours = case.preferences.listening, case.rig.hookup.occasion.hours
     bound = level_for(hours, school)
@@ -282,7 +297,12 @@ def _apart(case: Case, unit: str, here: Heard) -> tuple[float | None, float | No
     return rest, None if here.dba is None else beside(here.dba, rest)
 
 
-@check("step-too-coarse", FAMILY, "No step of the attenuator in use comes within 3 dB of the wanted level.")
+@check(
+    "step-too-coarse",
+    FAMILY,
+    "No step of the attenuator in use comes within 3 dB of the wanted level.",
+    reads=("heard",),
+)
 def step_too_coarse(case: Case) -> Iterator[Finding]:
     occasion = case.rig.hookup.occasion
     here = next((h for h in case.heard if h.place == occasion.place), None)
@@ -318,7 +338,12 @@ def step_too_coarse(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("not-silent", FAMILY, "A silent hook-up's own noise may be over a place's night limit.")
+@check(
+    "not-silent",
+    FAMILY,
+    "A silent hook-up's own noise may be over a place's night limit.",
+    reads=("soundings", "standing"),
+)
 def not_silent(case: Case) -> Iterator[Finding]:
     if case.soundings:
         return
@@ -345,7 +370,10 @@ def not_silent(case: Case) -> Iterator[Finding]:
 
 
 @check(
-    "floor-borne", FAMILY, "A driven cabinet stands on the floor of a room that shares a partition with a listed place."
+    "floor-borne",
+    FAMILY,
+    "A driven cabinet stands on the floor of a room that shares a partition with a listed place.",
+    reads=("soundings", "standing"),
 )
 def floor_borne(case: Case) -> Iterator[Finding]:
     partitions = case.rig.owned(Partition)

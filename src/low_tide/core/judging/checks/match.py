@@ -71,7 +71,12 @@ def _what_it_means(ratio: float) -> str:
     return "A load this high makes the voltage in the output stage rise."
 
 
-@check("mismatch", FAMILY, "What the amp sees differs from what its tap wants; the school sets how far it may.")
+@check(
+    "mismatch",
+    FAMILY,
+    "What the amp sees differs from what its tap wants; the school sets how far it may.",
+    reads=("seen",),
+)
 def mismatch(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
         amp = amp_of(case, seen)
@@ -132,7 +137,12 @@ def is_below_minimum(amp: PowerStage, ohms: float) -> bool:
     return amp.minimum_load is not None and ohms < amp.minimum_load * (1 - EDGE_TOLERANCE)
 
 
-@check("mode-unconfirmed", FAMILY, "A power mode for which valves are pulled has not been confirmed by a technician.")
+@check(
+    "mode-unconfirmed",
+    FAMILY,
+    "A power mode for which valves are pulled has not been confirmed by a technician.",
+    reads=("leads", "speaker"),
+)
 def mode_unconfirmed(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
         mode = amp.mode(case.rig.settings(unit))
@@ -147,7 +157,12 @@ def mode_unconfirmed(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("below-minimum", FAMILY, "An amp without output transformer sees less than its minimum load.")
+@check(
+    "below-minimum",
+    FAMILY,
+    "An amp without output transformer sees less than its minimum load.",
+    reads=("seen",),
+)
 def below_minimum(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
         amp = amp_of(case, seen)
@@ -180,7 +195,12 @@ def below_minimum(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("jack-unknown", FAMILY, "Two jacks are in use and nobody has said whether they are parallel.")
+@check(
+    "jack-unknown",
+    FAMILY,
+    "Two jacks are in use and nobody has said whether they are parallel.",
+    reads=("leads", "speaker"),
+)
 def jack_unknown(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
         plugged = len({s.id for s in gear.sockets() if s.level == "speaker"} & case.rig.plugged(unit))
@@ -214,7 +234,12 @@ def _least(curve: Curve) -> float:
     return lowest_in_rating_band(seen, grid)
 
 
-@check("dips-low", FAMILY, "A curve goes under 80 % of its rated impedance between 80 Hz and 5 kHz (IEC 60268-5).")
+@check(
+    "dips-low",
+    FAMILY,
+    "A curve goes under 80 % of its rated impedance between 80 Hz and 5 kHz (IEC 60268-5).",
+    reads=("leads", "speaker"),
+)
 def dips_low(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
         if isinstance(gear, Cabinet):

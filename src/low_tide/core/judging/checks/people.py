@@ -16,7 +16,12 @@ FAMILY = "Heat and hands"
 WARM_WATTS = 0.5
 
 
-@check("runs-hot", FAMILY, "A load, attenuator or re-amplifier is predicted to get hotter than its case may.")
+@check(
+    "runs-hot",
+    FAMILY,
+    "A load, attenuator or re-amplifier is predicted to get hotter than its case may.",
+    reads=("leads", "speaker", "signal", "standing", "occasion"),
+)
 def runs_hot(case: Case) -> Iterator[Finding]:
     occasion = case.rig.hookup.occasion
     for unit, box in warm_boxes(case.rig):
@@ -66,7 +71,12 @@ def runs_hot(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("no-air", FAMILY, "A box that turns power into heat is stacked or covered.")
+@check(
+    "no-air",
+    FAMILY,
+    "A box that turns power into heat is stacked or covered.",
+    reads=("leads", "speaker", "signal"),
+)
 def no_air(case: Case) -> Iterator[Finding]:
     taken = powers(case.rig)
     for unit, gear in case.rig.units():
@@ -88,6 +98,7 @@ def no_air(case: Case) -> Iterator[Finding]:
     "re-plug-live",
     FAMILY,
     "A speaker lead, tap or selector is to be changed while the amp is on; standby counts as on.",
+    reads=(),
 )
 def re_plug_live(case: Case) -> Iterator[Finding]:
     for change in case.live_changes:
@@ -101,7 +112,12 @@ def re_plug_live(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("long-full-power", FAMILY, "A valve amp is set to run flat out: for hours on end that wears its valves.")
+@check(
+    "long-full-power",
+    FAMILY,
+    "A valve amp is set to run flat out: for hours on end that wears its valves.",
+    reads=("leads", "speaker"),
+)
 def long_full_power(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
         if amp.technology != "transistor" and case.rig.settings(unit).get("flat_out"):
@@ -114,7 +130,12 @@ def long_full_power(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("case-closed", FAMILY, "A valve amp is in the hook-up: its case stays closed.")
+@check(
+    "case-closed",
+    FAMILY,
+    "A valve amp is in the hook-up: its case stays closed.",
+    reads=("leads", "speaker"),
+)
 def case_closed(case: Case) -> Iterator[Finding]:
     valves = [(u, a) for u, a in case.rig.amps() if a.technology != "transistor"]
     if valves:

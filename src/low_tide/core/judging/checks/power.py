@@ -129,6 +129,7 @@ def _from_the_label(share: Share) -> tuple[str, ...]:
     "load-rating",
     FAMILY,
     "A unit, or one driver in it, gets more than its rating, or than its margin allows.",
+    reads=("shares",),
 )
 def load_rating(case: Case) -> Iterator[Finding]:
     chosen = case.preferences.margin
@@ -175,7 +176,12 @@ def load_rating(case: Case) -> Iterator[Finding]:
         )
 
 
-@check("load-mode-tap", FAMILY, "A tap box in its few-watt load mode sits on more power than that mode takes.")
+@check(
+    "load-mode-tap",
+    FAMILY,
+    "A tap box in its few-watt load mode sits on more power than that mode takes.",
+    reads=("shares",),
+)
 def load_mode_tap(case: Case) -> Iterator[Finding]:
     for share in case.shares:
         gear = case.rig.gear[share.unit]
@@ -212,7 +218,12 @@ DIRECT_KINDS = ("load", "cabinet", "tap_box", "reamp")
 UNEVEN_NOTE, UNEVEN_CAUTION = 1.05, 2.0
 
 
-@check("uneven-split", FAMILY, "Units side by side on one output take unequal shares; over 2:1 it is a caution.")
+@check(
+    "uneven-split",
+    FAMILY,
+    "Units side by side on one output take unequal shares; over 2:1 it is a caution.",
+    reads=("network", "seen"),
+)
 def uneven_split(case: Case) -> Iterator[Finding]:
     taken = powers(case.rig)
     for seen in case.seen:
@@ -246,6 +257,7 @@ def uneven_split(case: Case) -> Iterator[Finding]:
     "load-may-open",
     FAMILY,
     "A box with a cut-out or fuse that opens has little margin: once open, the amp has no load.",
+    reads=("network", "seen", "shares"),
 )
 def load_may_open(case: Case) -> Iterator[Finding]:
     for share in case.shares:
@@ -266,7 +278,12 @@ def load_may_open(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("reamp-over-speaker", FAMILY, "A re-amplifier turned fully up gives more than the cabinet behind it stands.")
+@check(
+    "reamp-over-speaker",
+    FAMILY,
+    "A re-amplifier turned fully up gives more than the cabinet behind it stands.",
+    reads=("leads", "speaker"),
+)
 def reamp_over_speaker(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
         if not isinstance(gear, ReAmp) or not gear.is_powered(case.rig.site(unit)):

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from functools import cached_property
+from typing import Literal, TypeAlias
 
 from low_tide.core.circuit.network import Network, NetworkError
 from low_tide.core.judging.findings import RANK, Finding
-from low_tide.core.loudness.sound_level import Heard, Phones, Sounding, heard, phones, soundings
+from low_tide.core.loudness.sound_level import Heard, Phones, Sounding, everywhere, phones, soundings
 from low_tide.core.power.shares import Seen, Share, seen_by, shares, switched_shares
 from low_tide.core.power.speaker_network import nominal_network
 from low_tide.core.power.worst_case import Reached, reached
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change
+from low_tide.core.rig.kept import ASPECTS, Aspect, Result
 from low_tide.core.rig.rig import Rig
-from low_tide.core.signal_path.graph import SignalGraph
-from low_tide.core.signal_path.levels import InPoint, Levels, LinePoint
+from low_tide.core.signal_path.graph import SignalGraph, signal_graph
+from low_tide.core.signal_path.levels import InPoint, Levels, LinePoint, levels
 
 
 @dataclass(frozen=True)
@@ -30,109 +31,149 @@ class Case:
     preferences: Preferences
     live_changes: tuple[Change, ...] = ()
 
-    @cached_property
+    @property
     def network(self) -> Network:
         return nominal_network(self.rig)
 
-    @cached_property
+    @property
     def seen(self) -> tuple[Seen, ...]:
         """What outputs see; a tap that nothing real hangs on, while its amp works on another, is left out."""
         return tuple(s for s in seen_by(self.rig) if not s.idle)
 
-    @cached_property
+    @property
     def shares(self) -> tuple[Share, ...]:
         return shares(self.rig)
 
-    @cached_property
+    @property
     def switched_shares(self) -> tuple[Share, ...]:
         return switched_shares(self.rig)
 
-    @cached_property
+    @property
     def reached(self) -> tuple[Reached, ...]:
         return reached(self.rig)
 
-    @cached_property
-    def signal(self) -> SignalGraph:
-        return SignalGraph(self.rig, self.network)
+    @property
+    def signal_paths(self) -> SignalGraph:
+        return signal_graph(self.rig)
 
-    @cached_property
+    @property
     def levels(self) -> Levels:
-        return Levels(self.signal)
+        return levels(self.rig)
 
-    @cached_property
+    @property
     def inputs(self) -> tuple[InPoint, ...]:
         return self.levels.inputs
 
-    @cached_property
-    def soundings(self) -> tuple[Sounding, ...]:
-        return soundings(self.rig)
-
-    @cached_property
-    def heard(self) -> tuple[Heard, ...]:
-        return heard(self.rig)
-
-    @cached_property
-    def phones(self) -> tuple[Phones, ...]:
-        return phones(self.rig)
-
-    @cached_property
+    @property
     def line_points(self) -> tuple[LinePoint, ...]:
         return self.levels.line_points
 
+    @property
+    def soundings(self) -> tuple[Sounding, ...]:
+        return soundings(self.rig)
 
-Run = Callable[[Case], Iterable[Finding]]
+    @property
+    def heard(self) -> tuple[Heard, ...]:
+        return everywhere(self.rig)
+
+    @property
+    def phones(self) -> tuple[Phones, ...]:
+        return phones(self.rig)
+
+
+Look: TypeAlias = Literal[
+    "network",
+    "seen",
+    "shares",
+    "switched_shares",
+    "reached",
+    "signal_paths",
+    "levels",
+    "inputs",
+    "line_points",
+    "soundings",
+    "heard",
+    "phones",
+]
+"""What of a case is worked out from its rig, by the name it has there."""
+
+RESTS_ON: Mapping[Look, Result[object]] = {
+    "network": nominal_network,
+    "seen": seen_by,
+    "shares": shares,
+    "switched_shares": switched_shares,
+    "reached": reached,
+    "signal_paths": signal_graph,
+    "levels": levels,
+    "inputs": levels,
+    "line_points": levels,
+    "soundings": soundings,
+    "heard": everywhere,
+    "phones": phones,
+}
+
+Run: TypeAlias = Callable[[Case], Iterable[Finding]]
+ByPreferences: TypeAlias = dict[Preferences, tuple[Finding, ...]]
 
 
 @dataclass(frozen=True)
 class Check:
     """One rule: its id, its family, what makes it fire in one sentence, and the function.
 
-    `speaker_side`: it reads leads and speaker side alone, so its findings stay while those stay as they are.
+    `findings`: what it found about a rig, kept as long as nothing changes of what it reads.
     """
 
     id: str
     family: str
     when: str
     run: Run
-    speaker_side: bool
+    findings: Result[ByPreferences]
+
+    def about(self, case: Case) -> tuple[Finding, ...]:
+        """What it finds. Raises NetworkError."""
+        if case.live_changes:
+            return tuple(self.run(case))
+        found = self.findings(case.rig)
+        if case.preferences not in found:
+            found[case.preferences] = tuple(self.run(case))
+        return found[case.preferences]
 
 
 REGISTRY: dict[str, Check] = {}
 
 
-SPEAKER_SIDE_FAMILIES = frozenset({"No or wrong load", "One movement away", "Match", "Power", "Leads"})
+def check(id: str, family: str, when: str, reads: tuple[Aspect | Look, ...]) -> Callable[[Run], Run]:
+    """Register a check under its id.
 
-
-def check(id: str, family: str, when: str, reads_signal: bool = False) -> Callable[[Run], Run]:
-    """Register a check under its id. `reads_signal`: it follows signal paths, whatever its family.
-
-    A second one of the same id raises ValueError.
+    `reads`: what it looks at of the case, beside preferences and gear: aspects of the rig, or what is worked out of
+    it. Its findings are used again as long as nothing of that changes. A second one of an id raises ValueError.
     """
+    rests_on = ASPECTS.intersection(reads).union(*(RESTS_ON[each].reads for each in RESTS_ON if each in reads))
 
     def register(run: Run) -> Run:
         if id in REGISTRY:
             raise ValueError(f"check {id} is registered twice")
-        REGISTRY[id] = Check(id, family, when, run, family in SPEAKER_SIDE_FAMILIES and not reads_signal)
+        REGISTRY[id] = Check(id, family, when, run, Result(_nothing_yet, rests_on))
         return run
 
     return register
 
 
-def run_all(case: Case, same_speaker_side: tuple[Finding, ...] | None = None) -> tuple[Finding, ...]:
+def _nothing_yet(rig: object) -> ByPreferences:
+    return {}
+
+
+def run_all(case: Case) -> tuple[Finding, ...]:
     """Every finding of every check, worst first, then in the order of registration.
 
-    `same_speaker_side`: findings about a rig with the same leads and speaker side; those that rest on nothing
-    else are taken over. A check that meets a network without a solution says so, and what cannot be computed
-    counts as "check first"; it never takes what the other checks found away.
+    A check that meets a network without a solution says so, and what cannot be computed counts as "check first"; it
+    never takes what the other checks found away.
     """
     found: list[Finding] = []
     failed: list[str] = []
     for each in REGISTRY.values():
-        if same_speaker_side is not None and each.speaker_side:
-            found += [f for f in same_speaker_side if f.id == each.id]
-            continue
         try:
-            found += each.run(case)
+            found += each.about(case)
         except NetworkError as error:
             failed.append(f"{each.id}: {error}")
     if failed:

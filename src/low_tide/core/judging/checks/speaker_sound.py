@@ -26,7 +26,7 @@ class _Way:
 
 def _ways(case: Case) -> Iterator[_Way]:
     """For every recorded input: its way with most speakers in it, and its way with fewest where that has none."""
-    for end, routes in case.signal.takes:
+    for end, routes in case.signal_paths.takes:
         found = [_Way(end, r, tuple((u, t) for u, t in r.transfers() if t.speaker)) for r in routes if _is_level(r)]
         if not found:
             continue
@@ -63,6 +63,7 @@ def _switches(case: Case, way: _Way, to: bool) -> Iterator[Fix]:
     "no-speaker-sound",
     FAMILY,
     "Neither cab filter, IR nor cabinet lies between the power stage and the monitors; a roll-off alone is a note.",
+    reads=("signal_paths",),
 )
 def no_speaker_sound(case: Case) -> Iterator[Finding]:
     for way in _ways(case):
@@ -87,7 +88,12 @@ def no_speaker_sound(case: Case) -> Iterator[Finding]:
             )
 
 
-@check("doubled-speaker-sound", FAMILY, "Two of cab filter, IR and cabinet are in series.")
+@check(
+    "doubled-speaker-sound",
+    FAMILY,
+    "Two of cab filter, IR and cabinet are in series.",
+    reads=("signal_paths",),
+)
 def doubled_speaker_sound(case: Case) -> Iterator[Finding]:
     for way in _ways(case):
         if len(way.speakers) < 2:
