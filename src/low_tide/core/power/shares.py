@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from math import inf, isfinite
+from typing import TypeAlias
 
 import numpy as np
 
@@ -78,8 +79,25 @@ def _is_idle(seen: Seen, every: list[Seen]) -> bool:
     return bool(is_idle(np.array([seen.impedance]), np.array([seen.output.tap]), each)[0])
 
 
-def powers_of(rig: Rig, output: Output) -> dict[tuple[str, str], tuple[float, float]]:
+Watts: TypeAlias = dict[tuple[str, str], tuple[float, float]]
+"""Label and flat-out watts by unit and part."""
+
+
+@kept(nominal_network, outputs, seen_by)
+def _by_output(rig: Rig) -> dict[Output, Watts]:
+    """What outputs put where, of those that were asked for."""
+    return {}
+
+
+def powers_of(rig: Rig, output: Output) -> Watts:
     """Label and flat-out watts that one output puts into every part of every unit, as the nominal network shares it."""
+    found = _by_output(rig)
+    if output not in found:
+        found[output] = _shared_out(rig, output)
+    return found[output]
+
+
+def _shared_out(rig: Rig, output: Output) -> Watts:
     net = nominal_network(rig)
     found: dict[tuple[str, str], tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
     try:
@@ -98,7 +116,7 @@ def powers_of(rig: Rig, output: Output) -> dict[tuple[str, str], tuple[float, fl
 
 
 @kept(outputs, seen_by)
-def powers(rig: Rig) -> dict[tuple[str, str], tuple[float, float]]:
+def powers(rig: Rig) -> Watts:
     """Label and flat-out watts in every part of every unit, (unit, part) → (W, W), as set; several outputs add up."""
     total: dict[tuple[str, str], tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
     for output in outputs(rig):
@@ -141,8 +159,11 @@ def _where(rig: Rig, found: Worst) -> str:
     return "with " + ", ".join(said) if said else ""
 
 
-def shares_over(rig: Rig, whole: Reached, among: Among) -> Iterator[Share]:
-    """Everything rated in one speaker network at its worst over some states; what gets nothing there is left out."""
+def shares_over(rig: Rig, whole: Reached, among: Among, said: bool = True) -> Iterator[Share]:
+    """Everything rated in one speaker network at its worst over some states; what gets nothing there is left out.
+
+    `said`: whether it is put into words where that is.
+    """
     for key, (watts, at_label) in worst_watts(whole, among).items():
         rating = next(j.ratings[key] for j in whole.joints if key in j.ratings)
         if watts[LABEL] <= 0:
@@ -154,7 +175,7 @@ def shares_over(rig: Rig, whole: Reached, among: Among) -> Iterator[Share]:
             label=float(watts[LABEL]),
             flat=float(watts[FLAT]),
             played=float(watts[PLAYED]),
-            at=_where(rig, at_label),
+            at=_where(rig, at_label) if said else "",
             rating=rating.watts,
             rating_kind=rating.kind,
             margin_db=db(rating.watts / float(watts[FLAT])) if rating.watts else None,
@@ -175,7 +196,12 @@ def switched_shares(rig: Rig) -> tuple[Share, ...]:
     """The same at the worst with one switch of another kind moved besides, for every such switch; `moves` names it."""
     return _in_order(
         rig,
-        (s for whole in reached(rig) for move in whole.switches() for s in shares_over(rig, whole, moved_by(*move))),
+        (
+            s
+            for whole in reached(rig)
+            for move in whole.switches()
+            for s in shares_over(rig, whole, moved_by(*move), said=False)
+        ),
     )
 
 

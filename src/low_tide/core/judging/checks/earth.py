@@ -10,7 +10,9 @@ from low_tide.core.judging.checks.registry import Case, check
 from low_tide.core.judging.findings import Finding, Fix
 from low_tide.core.rig.changes import SetControl
 from low_tide.core.rig.hookup import End
-from low_tide.core.signal_path.graph import Route
+from low_tide.core.rig.kept import kept
+from low_tide.core.rig.rig import Rig
+from low_tide.core.signal_path.graph import Route, signal_graph
 from low_tide.core.signal_path.levels import line_out_of
 
 FAMILY = "Earth and hum"
@@ -28,23 +30,28 @@ class _Screen:
     isolated: bool
 
 
-def _screens(case: Case) -> Iterator[_Screen]:
-    for end, routes in case.signal_paths.takes:
+@kept(signal_graph)
+def _screens(rig: Rig) -> tuple[_Screen, ...]:
+    return tuple(_screens_of(rig))
+
+
+def _screens_of(rig: Rig) -> Iterator[_Screen]:
+    for end, routes in signal_graph(rig).takes:
         for route in routes[:1]:
-            amps = [u for u in route.units() if isinstance(case.rig.gear[u], Amp)]
+            amps = [u for u in route.units() if isinstance(rig.gear[u], Amp)]
             # Through the air nothing is connected: a microphone has no screen in common with the amp.
             if not amps or any(e.b.socket == "capsule" for e in route.edges):
                 continue
             lifts, isolated = [], False
             for unit in route.units():
-                gear, settings = case.rig.gear[unit], case.rig.settings(unit)
-                line = line_out_of(case.rig, unit)
+                gear, settings = rig.gear[unit], rig.settings(unit)
+                line = line_out_of(rig, unit)
                 used = End(unit, "line") in route.ends
                 isolated |= (line is not None and used and line.isolated == "yes") or (
                     isinstance(gear, LineBox) and gear.isolated == "yes"
                 )
                 lifts += [(unit, c) for c in ("line.lift", "lift") if c in settings]
-            lifted = any(case.rig.settings(u)[c] for u, c in lifts)
+            lifted = any(rig.settings(u)[c] for u, c in lifts)
             yield _Screen(route, amps[0], end.unit, tuple(lifts), lifted, isolated)
 
 
@@ -63,7 +70,7 @@ def _earthed(case: Case, unit: str) -> str:
 )
 def earth_loop(case: Case) -> Iterator[Finding]:
     said: set[tuple[str, str]] = set()
-    for screen in _screens(case):
+    for screen in _screens(case.rig):
         pair = (screen.amp, screen.desk)
         both = _earthed(case, screen.amp) == "yes" and _earthed(case, screen.desk) == "yes"
         if not both or screen.lifted or screen.isolated or pair in said:
@@ -97,7 +104,7 @@ def earth_loop(case: Case) -> Iterator[Finding]:
     reads=("signal_paths",),
 )
 def nothing_earthed(case: Case) -> Iterator[Finding]:
-    for screen in _screens(case):
+    for screen in _screens(case.rig):
         if not screen.lifted or _earthed(case, screen.desk) == "yes":
             continue
         unknown = _earthed(case, screen.desk) == "unknown"
