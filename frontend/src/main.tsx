@@ -17,6 +17,8 @@ const client = new QueryClient({
     queries: {
       networkMode: "always",
       staleTime: 5_000,
+      // Most keys name the state they are about, which an edit leaves behind for good.
+      gcTime: 15_000,
       retry: (count, error) => count < 1 && !(error instanceof Refusal && error.status >= 400),
     },
     mutations: { networkMode: "always" },

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import gc
 import json
 import logging
 import os
@@ -19,6 +20,8 @@ from low_tide.core.judging.findings import RANK
 
 UNREADABLE = 64
 DEFAULT_PORT = 8170
+COLLECT_AT = (20_000, 20, 20)
+"""A judgement makes some ten thousand short-lived values; the usual 700 would stop it again and again."""
 
 
 def _home_folder() -> Path:
@@ -67,6 +70,10 @@ def _serve(folder: Path, demo: bool) -> int:
         except OSError:
             print(taken, file=sys.stderr)
             return 1
+        # What is here now stays to the end: not looked through again at every collection.
+        gc.collect()
+        gc.freeze()
+        gc.set_threshold(*COLLECT_AT)
         print(f"Low Tide is at http://127.0.0.1:{server.effective_port}/  (stop with Ctrl+C)", flush=True)
         with contextlib.suppress(KeyboardInterrupt):
             server.run()

@@ -156,3 +156,17 @@ def test_a_fix_offered_for_a_part_mends_the_whole() -> None:
     judged = with_fixes(judge(changed(whole, [*phantom, *cut_off])))
     assert all(f.fixes for f in judged.findings if f.id == "phantom-on")
     assert all(mends(fix, f, judged) for f in judged.findings for fix in f.fixes)
+
+
+def test_only_a_check_that_says_so_finds_a_stop() -> None:
+    some = [checked(h, GEAR) for h in HOOKUPS.values()]
+    changed_ones = [changed(some[0], (c,)) for c in changes_of(some[0]) if not isinstance(c, Stand)]
+    stops = {f.id for rig in [*some, *changed_ones] for f in judge(rig).findings if f.severity == "stop"}
+    assert stops
+    assert all(REGISTRY[check].may_stop for check in stops)
+
+
+@given(rigs())
+@settings(max_examples=many(100))
+def test_so_it_is_whatever_is_plugged_together(rig: Rig) -> None:
+    assert all(REGISTRY[f.id].may_stop for f in judge(rig).findings if f.severity == "stop")

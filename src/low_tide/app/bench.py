@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from math import isfinite
@@ -19,12 +20,13 @@ from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.inventory import Unit
 from low_tide.core.judging.checks import REGISTRY, Case
+from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import judge
 from low_tide.core.judging.slips import Slip, slips
 from low_tide.core.power.over_frequency import Spectra, spectra
 from low_tide.core.power.shares import seen_by
 from low_tide.core.power.speaker_network import real_network
-from low_tide.core.presentation.analysis import Analysis, analyse
+from low_tide.core.presentation.analysis import Analysis, at_a_glance, with_their_fixes
 from low_tide.core.presentation.layout import layout
 from low_tide.core.rig.changes import Change, apply_all, changed, describe
 from low_tide.core.rig.hookup import End, Hookup, HookupError
@@ -102,7 +104,7 @@ class LinkView:
 
 @dataclass(frozen=True)
 class BenchState:
-    """A hook-up on the bench, with everything computed but the curves, which the picture does not draw.
+    """A hook-up on the bench, with everything computed but fixes and curves, which are asked for by themselves.
 
     `saves` must come back with the next edit, `revision` with a copy of what was seen. `held`: in a few words
     each, the changes that are only tried out.
@@ -142,13 +144,28 @@ def gear_for(row: HookupRow) -> dict[str, Unit]:
     return {**all_gear(), **{unit.id: unit for unit in (load_unit(doc) for doc in row.pinned)}}
 
 
+MOST_BENCHES = 24
+
+_last: OrderedDict[str, Rig] = OrderedDict()
+"""Hook-up → the rig it was last: a rig made like it takes over what did not change. Of a few, the latest."""
+
+
+def _like_the_last(hookup_id: str, rig: Rig) -> Rig:
+    """The same rig with what was worked out for the hook-up before and still holds."""
+    rig = replace(rig, like=_last.get(hookup_id))
+    _last[hookup_id] = rig
+    while len(_last) > MOST_BENCHES:
+        _last.popitem(last=False)
+    return rig
+
+
 def rig_of(row: HookupRow, what_is_known: Known | None = None) -> Rig:
     """The hook-up as it stands, checked, with what readings taught. Invalid says why gear edited since forbids it."""
     try:
         rig = checked(load_hookup(_revision(row, row.current).doc), gear_for(row))
-        return replace(rig, known=what_is_known or known())
     except (HookupError, FormatError) as error:
         raise Invalid(*error.problems) from None
+    return _like_the_last(row.id, replace(rig, known=what_is_known or known()))
 
 
 def _units(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
@@ -215,7 +232,7 @@ def _state(row: HookupRow, rig: Rig) -> BenchState:
         redo=redo,
         units=_units(rig, {doc["id"] for doc in row.pinned}),
         links=_links(rig),
-        analysis=replace(analyse(rig, preferences()), curves=()),
+        analysis=at_a_glance(rig, preferences()),
     )
 
 
@@ -327,7 +344,7 @@ def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
         if after.hookup != rig.hookup:
             label = describe(changes[0], rig) + (" and more" if len(changes) > 1 else "")
             _save(row, after, label)
-        return _state(row, rig_of(row, rig.known))
+        return _state(row, _like_the_last(hookup_id, after))
 
 
 def copy_with(hookup_id: str, changes: Sequence[Change], revision: int) -> BenchState:
@@ -400,6 +417,20 @@ def _held(row: HookupRow, changes: Sequence[Change]) -> Rig:
         return changed(rig_of(row), changes)
     except HookupError as error:
         raise Invalid(*error.problems) from None
+
+
+@dataclass(frozen=True)
+class Mended:
+    """The findings of a hook-up as `saves` left it, each with the fix that mends it."""
+
+    saves: int
+    findings: tuple[Finding, ...]
+
+
+def fixes(hookup_id: str, changes: Sequence[Change] = ()) -> Mended:
+    """What mends each finding, tried out; with changes that are only held."""
+    row = row_of(hookup_id)
+    return Mended(row.saves, with_their_fixes(_held(row, changes), preferences()))
 
 
 def curves(hookup_id: str, changes: Sequence[Change] = ()) -> Spectra:

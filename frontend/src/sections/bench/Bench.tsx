@@ -131,7 +131,10 @@ function Work({ id }: { id: string }) {
   const pinned = state.units.filter((u) => u.pinned).length;
   return (
     <Standing value={{ hookup: id, saves: state.saves, held: bench.held ?? NO_CHANGES }}>
-      <div className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
+      <div
+        data-saves={state.saves}
+        className="flex h-full flex-col overflow-y-auto lg:overflow-hidden"
+      >
         <Verdict
           verdict={state.analysis.verdict}
           facts={state.analysis.facts}
@@ -211,6 +214,7 @@ function Work({ id }: { id: string }) {
                   state={state}
                   held={bench.held ?? []}
                   busy={bench.busy}
+                  unmended={bench.unmended}
                   onFix={fix}
                   onChange={change}
                   onLight={light}

@@ -10,6 +10,8 @@ interface Props {
   /** Changes that are held; slips are told of the hook-up as it stands. */
   held: Change[];
   busy: boolean;
+  /** Why fixes could not be tried. */
+  unmended?: { error: Error; retry: () => void };
   onFix: (finding: Finding) => void;
   onChange: (changes: Change[]) => void;
   onLight: (about: Pick<Finding, "units" | "leads"> | null) => void;
@@ -29,7 +31,8 @@ function Item({
   busy,
   onFix,
   onLight,
-}: Pick<Props, "busy" | "onFix" | "onLight"> & { finding: Finding; place?: number }) {
+  unmended,
+}: Pick<Props, "busy" | "onFix" | "onLight" | "unmended"> & { finding: Finding; place?: number }) {
   const [near, setNear] = useState(false);
   const main = finding.severity === "stop";
   const differs = finding.school?.others.filter((o) => o.severity !== finding.severity) ?? [];
@@ -57,6 +60,11 @@ function Item({
             {differs.length > 0
               ? differs.map((o) => `“${o.name}” would say ${o.severity}`).join("; ") + "."
               : "The others say the same."}
+          </p>
+        )}
+        {finding.sought && !unmended && (
+          <p className="late mt-1.5 flex min-h-[32px] items-center text-[12px] text-ink-2">
+            Looking for a fix …
           </p>
         )}
         {finding.fix && (
@@ -90,6 +98,14 @@ export function Findings(props: Props) {
       <h2 className="flex shrink-0 items-baseline justify-between gap-3 px-4 pt-3 pb-1.5 text-[13px] font-bold">
         What the checks found <span className="font-normal text-ink-2">{said.join(", ")}</span>
       </h2>
+      {props.unmended && (
+        <p className="shrink-0 px-4 pb-1.5 text-[12px] text-ink-2">
+          Fixes could not be tried: {props.unmended.error.message}{" "}
+          <button type="button" className="underline" onClick={props.unmended.retry}>
+            Try again
+          </button>
+        </p>
+      )}
       <ol aria-label="Findings" className="min-h-0 flex-1 overflow-y-auto">
         {findings.map((finding) => (
           <Item
@@ -97,6 +113,7 @@ export function Findings(props: Props) {
             busy={props.busy}
             onFix={props.onFix}
             onLight={props.onLight}
+            unmended={props.unmended}
             finding={finding}
             place={finding.fix ? fixes.indexOf(finding) + 1 : undefined}
           />

@@ -1,6 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { answer, api, type BenchState, type Change } from "../../api/client";
 import { Button } from "../../parts/controls";
+import { useSettled } from "../../parts/useSettled";
+
+/** Every slip is judged by itself: not while one edit follows another (ms). */
+const AFTER_THE_LAST_EDIT = 700;
 
 interface Props {
   state: BenchState;
@@ -11,11 +15,12 @@ interface Props {
 
 /** One slip from a stop: what a knocked knob or a pulled lead would do, and what keeps it from happening. */
 export function Slips({ state, busy, onLight, onChange }: Props) {
+  const settled = useSettled(state.saves, AFTER_THE_LAST_EDIT) !== undefined;
   const query = useQuery({
     queryKey: ["slips", state.id, state.saves],
     queryFn: () =>
       answer(api.GET("/api/hookups/{hookup_id}/slips", { params: { path: { hookup_id: state.id } } })),
-    enabled: state.units.length > 0,
+    enabled: settled && state.units.length > 0,
   });
   const found = query.data?.slips ?? [];
   if (found.length === 0) return null;

@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { answer, api, Refusal, type BenchState, type Change } from "../../api/client";
+import { answer, api, Refusal, type BenchState, type Change, type Schemas } from "../../api/client";
 
 /** An edit that was asked for, until the server has answered it; `wish` counts them. */
 type Edit = { do: "change"; changes: Change[]; revision: number; wish: number };
@@ -21,6 +21,12 @@ function moved(state: BenchState, changes: Change[]): BenchState {
       })),
     })),
   };
+}
+
+/** The state with what mends each finding, where that is known of this very state. */
+function mended(state: BenchState, fixes: Schemas["Mended"] | undefined): BenchState {
+  if (fixes?.saves !== state.saves) return state;
+  return { ...state, analysis: { ...state.analysis, findings: fixes.findings } };
 }
 
 /** Tells the other windows of this browser that a hook-up was changed, and hears of theirs. */
@@ -63,6 +69,15 @@ export function useBench(id: string) {
       answer(api.POST("/api/hookups/{hookup_id}/what-if", { ...path, body: { changes: held ?? [] } })),
     enabled: held !== undefined && held.length > 0,
     placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const standing = held?.length ? what.data : query.data;
+  /** What mends each finding: tried by the server once the verdict is out, for the very state that is shown. */
+  const fixes = useQuery({
+    queryKey: ["fixes", id, standing?.saves, held ?? []],
+    queryFn: () =>
+      answer(api.POST("/api/hookups/{hookup_id}/fixes", { ...path, body: { changes: held ?? [] } })),
+    enabled: standing !== undefined && standing.analysis.findings.some((f) => f.sought),
     retry: false,
   });
   const { refetch } = query;
@@ -132,14 +147,17 @@ export function useBench(id: string) {
     act.mutate(edit);
   };
   const toCome = wishes.flatMap((each) => each.changes);
-  const asWished = query.data && toCome.length > 0 ? moved(query.data, toCome) : query.data;
-  const shown = held?.length ? (what.data ?? asWished) : asWished;
+  const now = standing && mended(standing, fixes.data);
+  const asWished = query.data && toCome.length > 0 ? moved(now ?? query.data, toCome) : now;
+  const shown = held?.length ? (now ?? query.data) : asWished;
   return {
     query,
     /** What is shown: the hook-up as it stands, or with the held changes made. */
     state: shown && held?.length ? moved(shown, held) : shown,
     before: held?.length ? query.data : undefined,
     held,
+    /** Why fixes could not be tried, and how to have them tried again. */
+    unmended: fixes.error ? { error: fixes.error, retry: () => void fixes.refetch() } : undefined,
     refused: held?.length ? what.error : undefined,
     hold: () => setHeld([]),
     letGo: (last: boolean) => setHeld(last ? held?.slice(0, -1) : undefined),

@@ -49,9 +49,9 @@ class Finding:
     """What one check says about a hook-up.
 
     `fixes` are best first: as a check proposes them, or, after `judge.with_fixes`, only those that mend it
-    without making anything as bad elsewhere; `fix` is then the first. `typical` lists estimates it rests on.
-    `which` tells apart what one check finds about the same units. `key` names what was found, numbers and all: an
-    accepted caution holds only while it stays the same.
+    without making anything as bad elsewhere; `fix` is then the first. `sought`: fixes for it are still to be tried.
+    `typical` lists estimates it rests on. `which` tells apart what one check finds about the same units. `key` names
+    what was found, numbers and all: an accepted caution holds only while it stays the same.
     """
 
     id: str
@@ -65,6 +65,7 @@ class Finding:
     fixes: tuple[Fix, ...] = ()
     typical: tuple[str, ...] = ()
     which: str = ""
+    sought: bool = False
     key: str = field(init=False, default="")
 
     def __post_init__(self) -> None:

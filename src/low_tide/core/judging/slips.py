@@ -11,10 +11,10 @@ from dataclasses import dataclass, replace
 from low_tide.core.gear.amp import NOT_KNOWN
 from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.inventory import Interface, Lead
+from low_tide.core.judging.checks import Case, run_all
 from low_tide.core.judging.checks.movements import of_two
 from low_tide.core.judging.checks.moves import standing_words, tape
 from low_tide.core.judging.findings import Finding
-from low_tide.core.judging.judge import judge
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, Connect, Disconnect, Guard, SetControl, changed
 from low_tide.core.rig.hookup import End, HookupError, Link
@@ -137,21 +137,23 @@ def slips(rig: Rig, preferences: Preferences | None = None) -> tuple[Slip, ...]:
 
 
 def _slips(rig: Rig, preferences: Preferences | None) -> Iterator[Slip]:
-    def stops(findings: tuple[Finding, ...]) -> dict[tuple[str, tuple[str, ...]], Finding]:
+    schools = preferences or Preferences()
+
+    def stops(there: Rig) -> dict[tuple[str, tuple[str, ...]], Finding]:
+        findings = run_all(Case(there, schools), only_stops=True)
         return {(f.id, f.units): f for f in findings if f.severity == "stop"}
 
-    before = judge(rig, preferences)
-    known = stops(before.findings)
+    known = stops(rig)
 
     for each in (*_knocked(rig), *_pulled(rig), *_next_socket(rig)):
         try:
-            after = stops(judge(changed(rig, each.changes), preferences).findings)
+            after = stops(changed(rig, each.changes))
         except HookupError:
             continue
         new = next((f for key, f in after.items() if key not in known), None)
         if new:
             yield Slip(each.slip, new.text, new.id, each.guard, each.units, each.leads, each.tape)
-    for consequence in of_two(before.case):
+    for consequence in of_two(Case(rig, schools)):
         said = [f"{rig.name(move.unit)}: {_to(rig, move)}" for move in consequence.moves]
         first = consequence.moves[0]
         stop = f"{consequence.what[:1].upper()}{consequence.what[1:]}."

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from math import isfinite
 
 import numpy as np
 
-from low_tide.core.circuit.network import Solution
+from low_tide.core.circuit.network import Solution, input_impedance
 from low_tide.core.frequency import Complex, frequency_grid, programme_level_db, programme_weights
 from low_tide.core.inventory import Amp, Cabinet, PowerStage, ReAmp
-from low_tide.core.power.shares import Seen, powers
+from low_tide.core.power.shares import Seen, powers, seen_by
 from low_tide.core.power.speaker_network import Output, outputs, real_network, sources
+from low_tide.core.rig.kept import kept
 from low_tide.core.rig.rig import Rig
 from low_tide.core.units import db
 
@@ -51,7 +53,7 @@ class SpeakerResult:
     typical: tuple[str, ...]
 
 
-def amp_results(rig: Rig, seen: tuple[Seen, ...], curves: dict[str, Complex]) -> tuple[AmpResult, ...]:
+def _amp_results(rig: Rig, seen: tuple[Seen, ...], curves: dict[str, Complex]) -> tuple[AmpResult, ...]:
     found = []
     for each in seen:
         o = each.output
@@ -87,12 +89,12 @@ def direct_voltage(amp: PowerStage, output: Output, cabinet: Cabinet, curve: Com
     return np.asarray(e * curve / (curve + tap / output.damping_factor))
 
 
-def speaker_results(rig: Rig, solution: Solution | None) -> tuple[SpeakerResult, ...]:
+def _speaker_results(rig: Rig, solution: Solution) -> tuple[SpeakerResult, ...]:
     taken = powers(rig)
     found = []
     for unit, cabinet in rig.cabinets():
         watts = sum(flat for (u, _), (_, flat) in taken.items() if u == unit)
-        if watts <= 0 or solution is None:
+        if watts <= 0:
             continue
         node = f"{unit}.in1"
         jacks = {solution.network.find(f"{unit}.{s.id}") for s in cabinet.sockets() if s.level == "speaker"}
@@ -123,6 +125,25 @@ def speaker_results(rig: Rig, solution: Solution | None) -> tuple[SpeakerResult,
             clean = None
         found.append(SpeakerResult(unit, watts, db(watts / output.flat_power), clean, cabinet.assumptions()))
     return tuple(found)
+
+
+@dataclass(frozen=True)
+class Delivered:
+    """What the real network delivers. `curves`: what an output sees (Ω, complex, shape (F,)), by its node."""
+
+    amps: tuple[AmpResult, ...]
+    speakers: tuple[SpeakerResult, ...]
+    curves: Mapping[str, Complex]
+
+
+@kept(seen_by, outputs, powers)
+def delivered(rig: Rig) -> Delivered:
+    """Results at every output and cabinet, by the real network. Raises NetworkError where it has no single solution."""
+    real = real_network(rig, frequency_grid())
+    seen = tuple(s for s in seen_by(rig) if not s.idle)
+    curves = {s.output.node: input_impedance(real, s.output.node) for s in seen}
+    solution = real.solve(sources(tuple(s.output for s in seen if real.connected(s.output.node)), real.points))
+    return Delivered(_amp_results(rig, seen, curves), _speaker_results(rig, solution), curves)
 
 
 def node_voltages(rig: Rig) -> dict[str, Complex]:

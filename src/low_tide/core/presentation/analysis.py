@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 
 import numpy as np
 
-from low_tide.core.circuit.network import NetworkError, Solution, input_impedance
+from low_tide.core.circuit.network import NetworkError
 from low_tide.core.frequency import Complex, frequency_grid
 from low_tide.core.judging.findings import Finding, Verdict
 from low_tide.core.judging.judge import Judgement, judge, with_fixes
-from low_tide.core.power.delivered import AmpResult, SpeakerResult, amp_results, speaker_results
+from low_tide.core.power.delivered import AmpResult, SpeakerResult, delivered
 from low_tide.core.power.shares import Share, carried
-from low_tide.core.power.speaker_network import real_network, sources
+from low_tide.core.power.speaker_network import outputs
 from low_tide.core.preferences import Preferences
 from low_tide.core.presentation.facts import Fact, facts_of
 from low_tide.core.presentation.tide_line import Stage, stages_of
@@ -128,38 +128,42 @@ def _typical(rig: Rig) -> tuple[str, ...]:
     return tuple(dict.fromkeys(found))
 
 
-def analyse(rig: Rig, preferences: Preferences | None = None) -> Analysis:
-    """The full analysis: nominal network for match and ratings, real one for curves and clean levels."""
-    judged = with_fixes(judge(rig, preferences))
-    frequency = frequency_grid()
-    curves: dict[str, Complex] = {}
-    solution: Solution | None = None
+def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
+    """Everything but curves and fixes, which take longer than an edit may: findings say whether any are sought."""
+    judged = judge(rig, preferences)
+    findings = tuple(replace(f, fixes=(), sought=bool(f.fixes)) for f in judged.findings)
     try:
-        real = real_network(rig, frequency)
-        curves = {s.output.node: input_impedance(real, s.output.node) for s in judged.case.seen}
-        used = tuple(s.output for s in judged.case.seen if real.connected(s.output.node))
-        solution = real.solve(sources(used, real.points))
-        speakers = speaker_results(rig, solution)
-        amps = amp_results(rig, judged.case.seen, curves)
-        stages, facts = stages_of(rig, judged), facts_of(rig, judged, speakers)
-        shared, lines = judged.case.shares, tuple(_line_result(rig, p) for p in judged.case.line_points)
+        there = delivered(rig)
+        return Analysis(
+            verdict=judged.verdict,
+            findings=findings,
+            facts=facts_of(rig, judged, there.speakers),
+            stages=stages_of(rig, judged),
+            amps=there.amps,
+            shares=judged.case.shares,
+            speakers=there.speakers,
+            lines=tuple(_line_result(rig, p) for p in judged.case.line_points),
+            flows=_flows(rig, judged),
+            curves=(),
+            typical=_typical(rig),
+        )
     except NetworkError:
         # The judge has said so already; results that rest on the network are left out, not guessed.
-        return Analysis(judged.verdict, judged.findings, (), (), (), (), (), (), (), (), _typical(rig))
-    return Analysis(
-        verdict=judged.verdict,
-        findings=judged.findings,
-        facts=facts,
-        stages=stages,
-        amps=amps,
-        shares=shared,
-        speakers=speakers,
-        lines=lines,
-        flows=_flows(rig, judged),
-        curves=tuple(
-            _curve(s.output.amp, curves[s.output.node])
-            for s in judged.case.seen
-            if np.isfinite(np.abs(curves[s.output.node])).all()
-        ),
-        typical=_typical(rig),
+        return Analysis(judged.verdict, findings, (), (), (), (), (), (), (), (), _typical(rig))
+
+
+def with_their_fixes(rig: Rig, preferences: Preferences | None = None) -> tuple[Finding, ...]:
+    """The findings of a rig, each with the fix that mends it."""
+    return with_fixes(judge(rig, preferences)).findings
+
+
+def analyse(rig: Rig, preferences: Preferences | None = None) -> Analysis:
+    """The full analysis: nominal network for match and ratings, real one for curves and clean levels."""
+    glance = at_a_glance(rig, preferences)
+    curves = delivered(rig).curves if glance.amps else {}
+    by_amp = ((o.amp, curves[o.node]) for o in outputs(rig) if o.node in curves)
+    return replace(
+        glance,
+        findings=with_their_fixes(rig, preferences),
+        curves=tuple(_curve(amp, z) for amp, z in by_amp if np.isfinite(np.abs(z)).all()),
     )

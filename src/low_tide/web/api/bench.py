@@ -8,7 +8,7 @@ from flask import Response, request
 from pydantic import Field
 
 from low_tide.app import bench
-from low_tide.app.bench import HookupEntry
+from low_tide.app.bench import HookupEntry, Mended
 from low_tide.core.finder import GOALS, Answer, GoalInfo, Progress, Wish
 from low_tide.core.finder.socket_options import Choice
 from low_tide.core.judging.slips import Slip
@@ -117,6 +117,10 @@ class ChoiceList(Model):
     choices: tuple[Choice, ...]
 
 
+class MendedOut(Whole[Mended]):
+    pass
+
+
 class SpectraOut(Whole[Spectra]):
     pass
 
@@ -186,6 +190,12 @@ def hookup_preview(path: HookupPath, body: PreviewBody) -> Response:
 def hookup_what_if(path: HookupPath, body: HeldBody) -> Response:
     """The hook-up as it would be with these changes; nothing is kept."""
     return reply_root(BenchOut, bench.what_if(path.hookup_id, body.changes))
+
+
+@api.post("/hookups/<hookup_id>/fixes", responses={200: MendedOut})
+def hookup_fixes(path: HookupPath, body: HeldBody) -> Response:
+    """The findings again, each with the fix that was tried and mends it; nothing is kept."""
+    return reply_root(MendedOut, bench.fixes(path.hookup_id, body.changes))
 
 
 @api.post("/hookups/<hookup_id>/curves", responses={200: SpectraOut})

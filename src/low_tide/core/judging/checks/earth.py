@@ -133,6 +133,7 @@ def nothing_earthed(case: Case) -> Iterator[Finding]:
     FAMILY,
     "An amp has no mains earth, or nobody knows whether it has.",
     reads=("leads",),
+    may_stop=True,
 )
 def no_mains_earth(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():

@@ -103,6 +103,7 @@ def tails_before_drive(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A volume box made for an effects loop, and no amp here has a loop.",
     reads=("leads",),
+    may_stop=True,
 )
 def loop_needed(case: Case) -> Iterator[Finding]:
     amps = list(case.rig.amps())
@@ -157,6 +158,7 @@ def loop_turns_down_drive(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A signal comes back to where it came from: a processor's return reaches its own send.",
     reads=("signal_paths",),
+    may_stop=True,
 )
 def feedback_path(case: Case) -> Iterator[Finding]:
     cycle = case.signal_paths.cycle()

@@ -39,6 +39,7 @@ def most_through(whole: Reached, lead: str, among: Among) -> Worst | None:
     FAMILY,
     "A screened lead carries speaker power; under 1 W it is only a note.",
     reads=("network", "seen", "reached"),
+    may_stop=True,
 )
 def screened_speaker_lead(case: Case) -> Iterator[Finding]:
     plain = []
@@ -111,6 +112,7 @@ def speaker_lead_as_signal(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A plug does not go into its socket.",
     reads=("leads",),
+    may_stop=True,
 )
 def jack_does_not_fit(case: Case) -> Iterator[Finding]:
     for link in case.rig.hookup.links:

@@ -175,6 +175,7 @@ ASSUMED_MAXIMUM_SPREAD_DB = 3.0
     FAMILY,
     "Flyback peaks could pass the input's absolute maximum, with no limiter between.",
     reads=("line_points",),
+    may_stop=True,
 )
 def input_damage(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
@@ -227,6 +228,7 @@ def _safely_low(case: Case, point: LinePoint, most: float) -> Iterator[Fix]:
     FAMILY,
     "48 V is on where a passive tap or an unbalanced line is connected.",
     reads=("signal_paths",),
+    may_stop=True,
 )
 def phantom_on(case: Case) -> Iterator[Finding]:
     for link, source, target in _recorded(case):

@@ -91,6 +91,7 @@ def _why_open(case: Case, seen: Seen) -> str:
     FAMILY,
     "A valve amp's speaker jack sees nothing, or over four times what its tap wants.",
     reads=("network", "seen"),
+    may_stop=True,
 )
 def open_output(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
@@ -149,6 +150,7 @@ def open_output(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A plug in a switching socket has taken an inner load out; with nothing fit at the far end it is a stop.",
     reads=("network", "seen"),
+    may_stop=True,
 )
 def switched_out_load(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
@@ -177,6 +179,7 @@ def switched_out_load(case: Case) -> Iterator[Finding]:
     FAMILY,
     "An amp sees under a tenth of what its tap wants.",
     reads=("seen",),
+    may_stop=True,
 )
 def shorted_output(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
@@ -195,6 +198,7 @@ def shorted_output(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A signal that comes from a power stage goes into a jack that has no speaker-level rating.",
     reads=("network",),
+    may_stop=True,
 )
 def speaker_into_input(case: Case) -> Iterator[Finding]:
     for link in case.rig.hookup.links:
@@ -225,6 +229,7 @@ def speaker_into_input(case: Case) -> Iterator[Finding]:
     FAMILY,
     "The outputs of two amps meet.",
     reads=("network",),
+    may_stop=True,
 )
 def outputs_joined(case: Case) -> Iterator[Finding]:
     said: set[frozenset[str]] = set()
@@ -251,6 +256,7 @@ def outputs_joined(case: Case) -> Iterator[Finding]:
     FAMILY,
     "Two different impedance taps of one amp are loaded together.",
     reads=("seen",),
+    may_stop=True,
 )
 def two_taps_used(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
@@ -276,6 +282,7 @@ def two_taps_used(case: Case) -> Iterator[Finding]:
     FAMILY,
     "Power comes to an attenuator or re-amplifier from its speaker side, by whatever way.",
     reads=("reached",),
+    may_stop=True,
 )
 def reversed_attenuator(case: Case) -> Iterator[Finding]:
     for whole in case.reached:

@@ -27,6 +27,7 @@ from low_tide.core.signal_path.levels import line_out_of
     FAMILY,
     "A first speaker jack that shorts itself when empty is empty, and only another jack of its tap is used.",
     reads=("leads",),
+    may_stop=True,
 )
 def empty_shorting_jack(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
@@ -94,6 +95,7 @@ def _at(case: Case, standing: Standing) -> str:
     FAMILY,
     "A speaker or amp switch has a position, or a moment, in which a valve amp has no load.",
     reads=("network", "seen", "reached"),
+    may_stop=True,
 )
 def switcher_leaves_open(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
@@ -170,6 +172,7 @@ def _in_the_gap(case: Case, unit: str) -> Iterator[Seen]:
     FAMILY,
     "A box that needs mains for its load, or for the speaker behind it, is off.",
     reads=("network", "seen"),
+    may_stop=True,
 )
 def unpowered_reamp(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
@@ -197,6 +200,7 @@ def unpowered_reamp(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A bridged or floating speaker output meets a box, tap or lead that ties its sleeve to earth.",
     reads=("signal_paths", "line_points"),
+    may_stop=True,
 )
 def bridged_into_earthed(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():

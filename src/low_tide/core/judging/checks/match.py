@@ -76,6 +76,7 @@ def _what_it_means(ratio: float) -> str:
     FAMILY,
     "What the amp sees differs from what its tap wants; the school sets how far it may.",
     reads=("seen",),
+    may_stop=True,
 )
 def mismatch(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
@@ -162,6 +163,7 @@ def mode_unconfirmed(case: Case) -> Iterator[Finding]:
     FAMILY,
     "An amp without output transformer sees less than its minimum load.",
     reads=("seen",),
+    may_stop=True,
 )
 def below_minimum(case: Case) -> Iterator[Finding]:
     for seen in case.seen:

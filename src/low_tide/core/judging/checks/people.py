@@ -99,6 +99,7 @@ def no_air(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A speaker lead, tap or selector is to be changed while the amp is on; standby counts as on.",
     reads=(),
+    may_stop=True,
 )
 def re_plug_live(case: Case) -> Iterator[Finding]:
     for change in case.live_changes:

@@ -130,6 +130,7 @@ def _from_the_label(share: Share) -> tuple[str, ...]:
     FAMILY,
     "A unit, or one driver in it, gets more than its rating, or than its margin allows.",
     reads=("shares",),
+    may_stop=True,
 )
 def load_rating(case: Case) -> Iterator[Finding]:
     chosen = case.preferences.margin

@@ -120,13 +120,15 @@ ByPreferences: TypeAlias = dict[Preferences, tuple[Finding, ...]]
 class Check:
     """One rule: its id, its family, what makes it fire in one sentence, and the function.
 
-    `findings`: what it found about a rig, kept as long as nothing changes of what it reads.
+    `may_stop`: what it finds may be a stop; of any other it is a caution at the worst. `findings`: what it found about
+    a rig, kept as long as nothing changes of what it reads.
     """
 
     id: str
     family: str
     when: str
     run: Run
+    may_stop: bool
     findings: Result[ByPreferences]
 
     def about(self, case: Case) -> tuple[Finding, ...]:
@@ -142,7 +144,9 @@ class Check:
 REGISTRY: dict[str, Check] = {}
 
 
-def check(id: str, family: str, when: str, reads: tuple[Aspect | Look, ...]) -> Callable[[Run], Run]:
+def check(
+    id: str, family: str, when: str, reads: tuple[Aspect | Look, ...], may_stop: bool = False
+) -> Callable[[Run], Run]:
     """Register a check under its id.
 
     `reads`: what it looks at of the case, beside preferences and gear: aspects of the rig, or what is worked out of
@@ -153,7 +157,7 @@ def check(id: str, family: str, when: str, reads: tuple[Aspect | Look, ...]) -> 
     def register(run: Run) -> Run:
         if id in REGISTRY:
             raise ValueError(f"check {id} is registered twice")
-        REGISTRY[id] = Check(id, family, when, run, Result(_nothing_yet, rests_on))
+        REGISTRY[id] = Check(id, family, when, run, may_stop, Result(_nothing_yet, rests_on))
         return run
 
     return register
@@ -163,15 +167,17 @@ def _nothing_yet(rig: object) -> ByPreferences:
     return {}
 
 
-def run_all(case: Case) -> tuple[Finding, ...]:
+def run_all(case: Case, only_stops: bool = False) -> tuple[Finding, ...]:
     """Every finding of every check, worst first, then in the order of registration.
 
     A check that meets a network without a solution says so, and what cannot be computed counts as "check first"; it
-    never takes what the other checks found away.
+    never takes what the other checks found away. `only_stops`: of the checks that may find one.
     """
     found: list[Finding] = []
     failed: list[str] = []
     for each in REGISTRY.values():
+        if only_stops and not each.may_stop:
+            continue
         try:
             found += each.about(case)
         except NetworkError as error:
