@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, answer, type Change, type End, type Finding } from "../../api/client";
 import { Button } from "../../parts/controls";
@@ -7,6 +7,7 @@ import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { useSize } from "../../parts/useSize";
+import { useStable } from "../../parts/useStable";
 import { AddUnit } from "./AddUnit";
 import { Findings, fixable } from "./Findings";
 import { FindMeOne } from "./FindMeOne";
@@ -80,16 +81,18 @@ function Work({ id }: { id: string }) {
     if (state) currentHookup.set(id);
   }, [id, state]);
 
-  const change = useCallback(
-    (changes: Change[]) => {
-      bench.change(changes);
-      setLit(NOTHING);
-    },
-    [bench],
+  const change = useStable((changes: Change[]) => {
+    bench.change(changes);
+    setLit(NOTHING);
+  });
+  const select = useStable((end: End) => setAside({ show: "socket", end }));
+  const light = useStable((finding: Pick<Finding, "units" | "leads"> | null) =>
+    setLit(finding ? { units: new Set(finding.units), leads: new Set(finding.leads) } : NOTHING),
   );
-  const light = (finding: Pick<Finding, "units" | "leads"> | null) =>
-    setLit(finding ? { units: new Set(finding.units), leads: new Set(finding.leads) } : NOTHING);
-  const fix = (finding: Finding | undefined) => finding?.fix && change(finding.fix.changes);
+  const lightUnits = useStable((units: string[]) =>
+    setLit(units.length ? { units: new Set(units), leads: new Set() } : NOTHING),
+  );
+  const fix = useStable((finding: Finding | undefined) => finding?.fix && change(finding.fix.changes));
   const digits = Object.fromEntries(
     [1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [String(n), () => state && fix(fixable(state)[n - 1])]),
   );
@@ -131,10 +134,7 @@ function Work({ id }: { id: string }) {
   const pinned = state.units.filter((u) => u.pinned).length;
   return (
     <Standing value={{ hookup: id, saves: state.saves, held: bench.held ?? NO_CHANGES }}>
-      <div
-        data-saves={state.saves}
-        className="flex h-full flex-col overflow-y-auto lg:overflow-hidden"
-      >
+      <div data-saves={state.saves} className="flex h-full flex-col overflow-y-auto lg:overflow-hidden">
         <Verdict
           verdict={state.analysis.verdict}
           facts={state.analysis.facts}
@@ -178,7 +178,7 @@ function Work({ id }: { id: string }) {
                   lit={lit}
                   selected={aside.show === "socket" ? aside.end : undefined}
                   overview={overview}
-                  onSelect={(end) => setAside({ show: "socket", end })}
+                  onSelect={select}
                   onChange={change}
                   onFocusUnit={(unit) => {
                     setOverview(false);
@@ -198,9 +198,7 @@ function Work({ id }: { id: string }) {
                   held={bench.held ?? []}
                   width={chart.width}
                   height={chart.height}
-                  onLight={(units) =>
-                    setLit(units.length ? { units: new Set(units), leads: new Set() } : NOTHING)
-                  }
+                  onLight={lightUnits}
                 />
               </div>
             )}

@@ -40,6 +40,9 @@ function useCurves(state: BenchState, changes: Change[], enabled: boolean) {
   });
 }
 
+/** The tabs stay while the charts below them come and go, so that the focus stays on them; each chart leaves room. */
+const ROOM = <span className="inline-block w-[196px]" />;
+
 /** The pictures under the hook-up: the tide line, what the amp sees over frequency, who takes the power. */
 export function Charts({ state, before, held, width, height, onLight }: Props) {
   const [tab, setTab] = useState<Tab>("tide");
@@ -55,15 +58,13 @@ export function Charts({ state, before, held, width, height, onLight }: Props) {
       className="absolute top-2 left-5 z-10"
     />
   );
-  // The tabs stay while the charts below them come and go, so that the focus stays on them; each chart leaves room.
-  const room = <span className="inline-block w-[196px]" />;
   return (
     <div className="relative h-full">
       {tabs}
       <div id="chart" role="tabpanel" aria-labelledby={`tab-${tab}`} className="h-full">
         {tab === "tide" ? (
           <TideLine
-            title={room}
+            title={ROOM}
             stages={state.analysis.stages}
             before={before?.analysis.stages}
             width={width}
@@ -81,14 +82,14 @@ export function Charts({ state, before, held, width, height, onLight }: Props) {
         ) : tab === "impedance" ? (
           <Suspense fallback={<Loading what="the chart" />}>
             <Impedance
-              title={room}
+              title={ROOM}
               hookup={state.id}
               spectra={now.data}
               before={held.length ? was.data : undefined}
             />
           </Suspense>
         ) : (
-          <Power title={room} power={now.data.power} onLight={onLight} />
+          <Power title={ROOM} power={now.data.power} onLight={onLight} />
         )}
       </div>
     </div>

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { BenchState, Change, Finding } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
 import { Mark } from "../../parts/Mark";
@@ -25,7 +25,7 @@ function count(findings: Finding[], severity: string, one: string, many: string)
   return n ? `${n} ${n === 1 ? one : many}` : "";
 }
 
-function Item({
+const Item = memo(function Item({
   finding,
   place,
   busy,
@@ -83,7 +83,7 @@ function Item({
       </div>
     </li>
   );
-}
+});
 
 export function Findings(props: Props) {
   const { findings, typical } = props.state.analysis;

@@ -1,5 +1,6 @@
 import { useLayoutEffect, useRef, useState } from "react";
 import type { BenchState, Change, End } from "../../api/client";
+import { useStable } from "../../parts/useStable";
 import { CompactCard } from "./CompactCard";
 import { runs, type Run } from "./routing";
 import { UnitCard } from "./UnitCard";
@@ -14,6 +15,10 @@ interface Props {
   onChange: (changes: Change[]) => void;
   onFocusUnit: (unit: string) => void;
 }
+
+/** Whether two sets of runs are drawn the same. */
+const same = (one: Run[], other: Run[]) =>
+  one.length === other.length && one.every((run, n) => run.link === other[n]!.link && run.d === other[n]!.d);
 
 const rank = ["fine", "note", "caution", "stop"];
 
@@ -108,17 +113,23 @@ function Legend({ levels }: { levels: string[] }) {
 export function Picture({ state, lit, selected, overview, onSelect, onChange, onFocusUnit }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState<Run[]>([]);
+  const { links } = state;
+  const stand = state.units.map((u) => `${u.id} ${u.column} ${u.row}`).join();
+  // Measuring makes the browser lay the page out at once, so only what moves a card or a lead asks for it.
+  const draw = useStable(() => {
+    if (!box.current) return;
+    const found = runs(state, box.current);
+    setDrawn((before) => (same(before, found) ? before : found));
+  });
   useLayoutEffect(() => {
     const element = box.current;
     if (!element) return;
-    const draw = () => setDrawn(runs(state, element));
     draw();
     const watcher = new ResizeObserver(draw);
     watcher.observe(element);
     for (const card of element.querySelectorAll("[data-unit]")) watcher.observe(card);
-    void document.fonts.ready.then(draw);
     return () => watcher.disconnect();
-  }, [state, overview]);
+  }, [draw, links, stand, overview]);
 
   const worst = severities(state);
   const flows = new Map(state.analysis.flows.map((f) => [f.lead, f]));
@@ -171,7 +182,7 @@ export function Picture({ state, lit, selected, overview, onSelect, onChange, on
                     match={stageSeverity(state, `match:${unit.id}:`)}
                     power={stageSeverity(state, `power:${unit.id}:`)}
                     lit={lit.units.has(unit.id)}
-                    selected={selected}
+                    selected={selected?.unit === unit.id ? selected.socket : undefined}
                     locked={state.is_on}
                     onSelect={onSelect}
                     onChange={onChange}

@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from "react";
+import { memo, useState, type ReactNode } from "react";
 import type { Stage } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { signed } from "../../parts/table";
@@ -184,7 +184,7 @@ function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "t
   );
 }
 
-export function TideLine({ title, ...chart }: Props) {
+export const TideLine = memo(function TideLine({ title, ...chart }: Props) {
   const { stages, before } = chart;
   const was = new Map(before?.map((stage) => [stage.id, stage]));
   const table = {
@@ -215,4 +215,4 @@ export function TideLine({ title, ...chart }: Props) {
       <Chart {...chart} width={chart.width - 40} height={chart.height - 38} />
     </ChartFrame>
   );
-}
+});

@@ -1,5 +1,5 @@
 import { X } from "lucide-react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { INK } from "../../parts/Mark";
 import { short } from "../../parts/table";
 import type { Change, End, Schemas, UnitView } from "../../api/client";
@@ -17,7 +17,8 @@ export interface CardProps {
   match: string;
   power: string;
   lit: boolean;
-  selected?: End;
+  /** The socket that is gone into. */
+  selected?: string;
   locked: boolean;
   onSelect: (end: End) => void;
   onChange: (changes: Change[]) => void;
@@ -34,7 +35,7 @@ function Jack({
   onSelect,
 }: { unit: string; view: SocketView; side: "in" | "out" } & Pick<CardProps, "selected" | "onSelect">) {
   const { socket, lead } = view;
-  const active = selected?.unit === unit && selected.socket === socket.id;
+  const active = selected === socket.id;
   const ring = socket.level === "speaker" ? "border-ink" : "border-deep";
   return (
     <button
@@ -70,7 +71,8 @@ function visible(
   };
 }
 
-export function UnitCard({
+/** A unit with its sockets and controls. Drawn anew only when something about this one has changed. */
+export const UnitCard = memo(function UnitCard({
   unit,
   share,
   sees,
@@ -182,4 +184,4 @@ export function UnitCard({
       </div>
     </article>
   );
-}
+});

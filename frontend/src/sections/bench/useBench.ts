@@ -1,6 +1,14 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { answer, api, Refusal, type BenchState, type Change, type Schemas } from "../../api/client";
+import {
+  answer,
+  api,
+  Refusal,
+  type BenchState,
+  type Change,
+  type Schemas,
+  type UnitView,
+} from "../../api/client";
 
 /** An edit that was asked for, until the server has answered it; `wish` counts them. */
 type Edit = { do: "change"; changes: Change[]; revision: number; wish: number };
@@ -11,16 +19,15 @@ function moved(state: BenchState, changes: Change[]): BenchState {
   const to = new Map(
     changes.flatMap((c) => (c.op === "set" ? [[`${c.unit}/${c.control}`, c.value] as const] : [])),
   );
-  return {
-    ...state,
-    units: state.units.map((unit) => ({
-      ...unit,
-      controls: unit.controls.map((view) => ({
-        ...view,
-        value: to.get(`${unit.id}/${view.control.id}`) ?? view.value,
-      })),
+  const touched = new Set(changes.flatMap((c) => (c.op === "set" ? [c.unit] : [])));
+  const put = (unit: UnitView): UnitView => ({
+    ...unit,
+    controls: unit.controls.map((view) => ({
+      ...view,
+      value: to.get(`${unit.id}/${view.control.id}`) ?? view.value,
     })),
-  };
+  });
+  return { ...state, units: state.units.map((unit) => (touched.has(unit.id) ? put(unit) : unit)) };
 }
 
 /** The state with what mends each finding, where that is known of this very state. */
