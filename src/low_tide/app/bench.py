@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Iterator, Sequence
+from collections import Counter, OrderedDict
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from math import isfinite
 from typing import Any
@@ -13,6 +13,7 @@ from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
 from low_tide.app.locker import all_gear, new_id
 from low_tide.app.preferences import preferences
 from low_tide.app.readings import known
+from low_tide.app.turns import first, give_way
 from low_tide.core.circuit.network import input_impedance
 from low_tide.core.finder import Answer, Progress, Wish, search
 from low_tide.core.finder.socket_options import Choice, choices, preview
@@ -144,6 +145,9 @@ def gear_for(row: HookupRow) -> dict[str, Unit]:
     return {**all_gear(), **{unit.id: unit for unit in (load_unit(doc) for doc in row.pinned)}}
 
 
+_edits: Counter[str] = Counter()
+"""How often each hook-up was edited since the program began."""
+
 MOST_BENCHES = 24
 
 _last: OrderedDict[str, Rig] = OrderedDict()
@@ -236,6 +240,7 @@ def _state(row: HookupRow, rig: Rig) -> BenchState:
     )
 
 
+@first()
 def state(hookup_id: str) -> BenchState:
     """A hook-up as it stands, computed."""
     row = row_of(hookup_id)
@@ -322,6 +327,7 @@ def _refuse_while_on(row: HookupRow, rig: Rig, changes: Sequence[Change]) -> Non
 def _save(row: HookupRow, rig: Rig, label: str) -> None:
     """A new revision made from the current one; what could be redone is out of reach, as in any undo list."""
     before = _revision(row, row.current)
+    _edits[row.id] += 1
     row.newest += 1
     row.current, row.redo, row.saves = row.newest, [], row.saves + 1
     row.name, row.updated = rig.hookup.name, now()
@@ -330,6 +336,7 @@ def _save(row: HookupRow, rig: Rig, label: str) -> None:
     row.save()
 
 
+@first()
 def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
     """Carry changes out together as one revision, or refuse them all."""
     with database.atomic():
@@ -363,6 +370,7 @@ def copy_with(hookup_id: str, changes: Sequence[Change], revision: int) -> Bench
         return create(hookup=replace(after.hookup, name=name), pinned=row.pinned)
 
 
+@first()
 def step(hookup_id: str, by: int, saves: int) -> BenchState:
     """Undo (−1) or redo (+1). Nothing happens at either end."""
     with database.atomic():
@@ -374,6 +382,7 @@ def step(hookup_id: str, by: int, saves: int) -> BenchState:
             before, after = (load_hookup(_revision(row, n).doc) for n in (row.current, target))
             if row.is_on and _speaker_side(before, gear_for(row)) != _speaker_side(after, gear_for(row)):
                 raise SwitchedOn(f"“{row.name}” is on, and this would change its speaker side. Switch off first.")
+            _edits[hookup_id] += 1
             row.redo = [*row.redo, row.current] if by < 0 else row.redo[:-1]
             row.current, row.saves, row.updated = target, row.saves + 1, now()
             row.name = after.name
@@ -397,6 +406,7 @@ def socket_choices(hookup_id: str, end: End, held: Sequence[Change] = ()) -> tup
     return choices(rig, end, preferences())
 
 
+@first()
 def consequence(hookup_id: str, changes: Sequence[Change], held: Sequence[Change] = ()) -> tuple[str, str]:
     """Severity and sentence for changes, on top of those that are held, without making them."""
     try:
@@ -405,6 +415,7 @@ def consequence(hookup_id: str, changes: Sequence[Change], held: Sequence[Change
         raise Invalid(*error.problems) from None
 
 
+@first()
 def what_if(hookup_id: str, changes: Sequence[Change]) -> BenchState:
     """The hook-up as it would be with these changes, computed in full and not kept."""
     row = row_of(hookup_id)
@@ -427,10 +438,23 @@ class Mended:
     findings: tuple[Finding, ...]
 
 
+def _unless_overtaken(hookup_id: str) -> Callable[[], None]:
+    """What long work about a hook-up calls as it goes on: it gives way, and ends with Conflict once there was an edit,
+    since nobody waits for it then."""
+    began = _edits[hookup_id]
+
+    def go_on() -> None:
+        give_way()
+        if _edits[hookup_id] != began:
+            raise Conflict("The hook-up was changed meanwhile.")
+
+    return go_on
+
+
 def fixes(hookup_id: str, changes: Sequence[Change] = ()) -> Mended:
-    """What mends each finding, tried out; with changes that are only held."""
-    row = row_of(hookup_id)
-    return Mended(row.saves, with_their_fixes(_held(row, changes), preferences()))
+    """What mends each finding, tried out; with changes that are only held. Conflict where it is edited meanwhile."""
+    go_on, row = _unless_overtaken(hookup_id), row_of(hookup_id)
+    return Mended(row.saves, with_their_fixes(_held(row, changes), preferences(), go_on))
 
 
 def curves(hookup_id: str, changes: Sequence[Change] = ()) -> Spectra:
@@ -450,8 +474,9 @@ def find(wish: Wish, now: str = "") -> Iterator[Progress | Answer]:
 
 
 def one_slip(hookup_id: str) -> tuple[Slip, ...]:
-    """Single slips that would become stops, each with a guard."""
-    return slips(rig_of(row_of(hookup_id)), preferences())
+    """Single slips that would become stops, each with a guard. Conflict where it is edited meanwhile."""
+    go_on = _unless_overtaken(hookup_id)
+    return slips(rig_of(row_of(hookup_id)), preferences(), go_on)
 
 
 def archive(hookup_id: str, saves: int | None = None) -> None:

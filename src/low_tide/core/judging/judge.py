@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from itertools import islice
 
@@ -73,8 +73,11 @@ def _same(one: Finding, other: Finding) -> bool:
     return (one.id, one.units, one.which, one.severity) == (other.id, other.units, other.which, other.severity)
 
 
-def with_fixes(judged: Judgement) -> Judgement:
-    """The same judgement, each finding keeping only the fix that really mends it."""
+def with_fixes(judged: Judgement, between: Callable[[], None] = lambda: None) -> Judgement:
+    """The same judgement, each finding keeping only the fix that really mends it.
+
+    `between`: called between one try and the next; what it raises ends them.
+    """
     parts = separate_networks(judged.case.rig) if any(f.fixes for f in judged.findings) else ()
     alone: dict[int, Judgement] = {}
     tried: dict[tuple[int, tuple[Change, ...]], Judgement | None] = {}
@@ -93,6 +96,7 @@ def with_fixes(judged: Judgement) -> Judgement:
     def works(fix: Fix, finding: Finding, where: Judgement) -> bool:
         key = (id(where), fix.changes)
         if key not in tried:
+            between()
             tried[key] = _after(fix.changes, where)
         after = tried[key]
         return after is not None and _mended(finding, where, after)

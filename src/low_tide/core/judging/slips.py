@@ -5,7 +5,7 @@ What one movement of a hand leads to on the speaker side is told by its own chec
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 from low_tide.core.gear.amp import NOT_KNOWN
@@ -131,12 +131,17 @@ def _moved(link: Link, end: End, to: End) -> Link:
     return Link(link.lead, to if link.a == end else link.a, to if link.b == end else link.b)
 
 
-def slips(rig: Rig, preferences: Preferences | None = None) -> tuple[Slip, ...]:
-    """Slips that bring a stop which is not there now, in the order of the hook-up; a slip counts once."""
-    return _merged([slip for part in separate_networks(rig) for slip in _slips(part, preferences)])
+def slips(
+    rig: Rig, preferences: Preferences | None = None, between: Callable[[], None] = lambda: None
+) -> tuple[Slip, ...]:
+    """Slips that bring a stop which is not there now, in the order of the hook-up; a slip counts once.
+
+    `between`: called between one try and the next, since there are many; what it raises ends the search.
+    """
+    return _merged([slip for part in separate_networks(rig) for slip in _slips(part, preferences, between)])
 
 
-def _slips(rig: Rig, preferences: Preferences | None) -> Iterator[Slip]:
+def _slips(rig: Rig, preferences: Preferences | None, between: Callable[[], None]) -> Iterator[Slip]:
     schools = preferences or Preferences()
 
     def stops(there: Rig) -> dict[tuple[str, tuple[str, ...]], Finding]:
@@ -146,6 +151,7 @@ def _slips(rig: Rig, preferences: Preferences | None) -> Iterator[Slip]:
     known = stops(rig)
 
     for each in (*_knocked(rig), *_pulled(rig), *_next_socket(rig)):
+        between()
         try:
             after = stops(changed(rig, each.changes))
         except HookupError:

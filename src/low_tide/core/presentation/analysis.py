@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from math import isfinite
 
@@ -152,9 +153,11 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
         return Analysis(judged.verdict, findings, (), (), (), (), (), (), (), (), _typical(rig))
 
 
-def with_their_fixes(rig: Rig, preferences: Preferences | None = None) -> tuple[Finding, ...]:
-    """The findings of a rig, each with the fix that mends it."""
-    return with_fixes(judge(rig, preferences)).findings
+def with_their_fixes(
+    rig: Rig, preferences: Preferences | None = None, between: Callable[[], None] = lambda: None
+) -> tuple[Finding, ...]:
+    """The findings of a rig, each with the fix that mends it. `between`: called between one try and the next."""
+    return with_fixes(judge(rig, preferences), between).findings
 
 
 def analyse(rig: Rig, preferences: Preferences | None = None) -> Analysis:
