@@ -7,6 +7,9 @@ SCHEMA := frontend/src/api/generated/schema.ts
 PY_SOURCES := $(shell find src -name '*.py' 2>/dev/null)
 FRONT_SOURCES := $(shell find frontend/src frontend/public frontend/index.html -type f -not -path '*/generated/*' 2>/dev/null)
 
+# What was compiled once is kept, wherever it is run: the tests start servers by the dozen.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: help setup build demo run test test-long lint types pytest bench attack mutants screenshots docs wheel clean
 
 help:
