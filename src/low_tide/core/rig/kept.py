@@ -32,15 +32,15 @@ class _Cell:
 class Kept:
     """The results of one rig, each in its cell."""
 
-    __slots__ = ("_cells",)
+    __slots__ = ("cells",)
 
     def __init__(self, cells: Mapping[Result[Any], _Cell] | None = None) -> None:
-        self._cells = dict(cells or {})
+        self.cells = dict(cells or {})
 
     def cell(self, result: Result[Any]) -> _Cell:
         """The cell of a result, whether or not anything lies in it yet."""
-        found = self._cells.get(result)
-        return self._cells.setdefault(result, _Cell()) if found is None else found
+        found = self.cells.get(result)
+        return self.cells.setdefault(result, _Cell()) if found is None else found
 
     def after(self, changed: frozenset[Aspect]) -> Kept:
         """What stays when these aspects change. What was not asked for yet is still worked out once for both."""
@@ -69,7 +69,7 @@ class Result(Generic[Made_co]):
         RESULTS.append(self)
 
     def __call__(self, rig: HasKept) -> Made_co:
-        cell = rig.kept.cell(self)
+        cell = rig.kept.cells.get(self) or rig.kept.cell(self)
         if not cell.made:
             cell.value = self._make(rig)
             cell.made = True

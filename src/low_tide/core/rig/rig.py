@@ -59,6 +59,14 @@ class Rig:
     def _link_at(self) -> dict[End, Link]:
         return _link_at(self)
 
+    @cached_property
+    def _plugged(self) -> dict[str, frozenset[str]]:
+        return _plugged(self)
+
+    @cached_property
+    def _controls(self) -> dict[tuple[str, str], Control]:
+        return _controls(self)
+
     def units(self) -> Iterator[tuple[str, Unit]]:
         """Units in the hook-up, in the order they were added."""
         return ((p.unit, self.gear[p.unit]) for p in self.hookup.units)
@@ -115,7 +123,7 @@ class Rig:
         return control in self._placed[unit].guarded
 
     def control(self, unit: str, control: str) -> Control | None:
-        return next((c for c in self.gear[unit].controls() if c.id == control), None)
+        return self._controls.get((unit, control))
 
     def has(self, unit: str) -> bool:
         return unit in self._settings
@@ -135,7 +143,7 @@ class Rig:
 
     def plugged(self, unit: str) -> frozenset[str]:
         """Ids of the unit's sockets that hold a plug."""
-        return _plugged(self).get(unit, frozenset())
+        return self._plugged.get(unit, frozenset())
 
     def far_end(self, end: End) -> End | None:
         """What the lead in this socket leads to; None without a lead or with a free far end."""
@@ -161,7 +169,7 @@ class Rig:
             faces[key] = Face(gear.parts(site), gear.ratings(site))
         return faces[key]
 
-    @property
+    @cached_property
     def speaker_links(self) -> tuple[Link, ...]:
         """Leads with both ends in speaker-level sockets: the ones in the speaker network."""
         return _speaker_links(self)
@@ -204,6 +212,11 @@ def _plugged(rig: Rig) -> dict[str, frozenset[str]]:
     for end in _link_at(rig):
         found.setdefault(end.unit, set()).add(end.socket)
     return {unit: frozenset(sockets) for unit, sockets in found.items()}
+
+
+@kept("leads")
+def _controls(rig: Rig) -> dict[tuple[str, str], Control]:
+    return {(unit, c.id): c for unit, gear in rig.units() for c in gear.controls()}
 
 
 @kept("leads")
