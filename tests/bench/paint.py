@@ -19,10 +19,9 @@ CLICK = """async ([label]) => {
   const root = document.querySelector("[data-saves]");
   const before = Number(root.dataset.saves);
   const button = document.querySelector(`button[aria-label="${label}"]`);
-  const knob = button.closest("[data-unit]");
   const from = performance.now();
-  let moved = 0;
-  const shown = () => new Promise((done) => requestAnimationFrame(() => setTimeout(() => done(performance.now() - from))));
+  const since = () => performance.now() - from;
+  const shown = () => new Promise((done) => requestAnimationFrame(() => setTimeout(() => done(since()))));
   const there = (what) => new Promise((done) => {
     const look = new MutationObserver(() => { if (what()) { look.disconnect(); done(); } });
     look.observe(document.body, { subtree: true, childList: true, attributes: true, characterData: true });

@@ -106,6 +106,7 @@ def test_one_slip_from_a_stop_is_told_with_its_guard(bench: Page, server: Server
 def test_what_is_one_movement_from_a_stop_is_taped_with_one_key(bench: Page, server: Server) -> None:
     bench.goto(server.url + "bench/tap-behind-pad")
     expect(bench.get_by_text("One movement from a stop: input of Winkle 1.")).to_be_visible()
+    expect(bench.get_by_role("button", name=re.compile("^Tape the input of Winkle 1"))).to_be_visible()
     bench.keyboard.press("1")
     expect(bench.get_by_text("One movement from a stop: input of Winkle 1.")).to_have_count(0)
     mode = bench.get_by_role("radio", name="load, 33 Ω")

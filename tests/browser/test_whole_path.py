@@ -143,9 +143,13 @@ def test_by_keyboard_alone(bench: Page) -> None:
     press(page, "Enter")
     verdict(page, "Clear to switch on")
     # ] and [ move the focused control; u takes it back
-    tab_to(page, "16")
+    tab_to(page, "8")
+    before = int(page.locator("[data-saves]").get_attribute("data-saves") or 0)
     press(page, "[", "]")
-    tab_to(page, "4")
+    page.locator(f'[data-saves="{before + 2}"]').wait_for()
+    # Arrows go from tap to tap and set none; Enter does.
+    press(page, "ArrowLeft")
+    verdict(page, "Clear to switch on")
     press(page, "Enter")
     verdict(page, "Do not switch on")
     press(page, "u")
@@ -184,7 +188,7 @@ def test_by_keyboard_alone(bench: Page) -> None:
     # Find anything, help, and closing them
     press(page, "/")
     page.keyboard.type("by keys")
-    expect(page.get_by_role("dialog").get_by_role("button", name="Take By keys")).to_be_visible()
+    expect(page.get_by_role("dialog").get_by_role("option", name="Take By keys")).to_be_visible()
     press(page, "Enter")
     page.wait_for_url("**/log/*")
     press(page, "?")

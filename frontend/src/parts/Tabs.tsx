@@ -1,51 +1,63 @@
-interface Tab<T extends string> {
-  id: T;
-  name: string;
-}
+import { Tabs } from "radix-ui";
+import type { ReactElement, ReactNode, Ref } from "react";
 
-/** A row of tabs over one panel; arrows go from one to the next. */
-export function Tabs<T extends string>({
-  label,
-  panel,
-  tabs,
+/** What has tabs and the panel they change; the child is the element that holds both. */
+export function Tabbed<T extends string>({
   at,
   onTab,
+  children,
+}: {
+  at: T;
+  onTab: (next: T) => void;
+  children: ReactElement;
+}) {
+  return (
+    <Tabs.Root asChild value={at} onValueChange={(next) => onTab(next as T)}>
+      {children}
+    </Tabs.Root>
+  );
+}
+
+/** A row of tabs; arrows go from one to the next. */
+export function TabRow({
+  label,
+  tabs,
   className = "",
 }: {
   label: string;
-  /** Id of the element the tabs change. */
-  panel: string;
-  tabs: readonly Tab<T>[];
-  at: T;
-  onTab: (next: T) => void;
+  tabs: readonly { id: string; name: string }[];
   className?: string;
 }) {
   return (
-    <span role="tablist" aria-label={label} className={`flex gap-3 text-[13px] ${className}`}>
+    <Tabs.List aria-label={label} className={`flex gap-3 text-[13px] ${className}`}>
       {tabs.map(({ id, name }) => (
-        <button
+        <Tabs.Trigger
           key={id}
-          type="button"
-          role="tab"
-          id={`tab-${id}`}
-          aria-selected={at === id}
-          aria-controls={panel}
-          tabIndex={at === id ? 0 : -1}
-          onClick={() => onTab(id)}
-          onKeyDown={(event) => {
-            const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
-            if (!by) return;
-            event.preventDefault();
-            const place = tabs.findIndex((t) => t.id === at);
-            const next = tabs[(place + by + tabs.length) % tabs.length]!.id;
-            onTab(next);
-            document.getElementById(`tab-${next}`)?.focus();
-          }}
-          className={`border-b-2 font-bold ${at === id ? "border-ink text-ink" : "border-transparent font-semibold text-ink-2 hover:text-ink"}`}
+          value={id}
+          className="border-b-2 border-transparent font-semibold text-ink-2 hover:text-ink data-[state=active]:border-ink data-[state=active]:font-bold data-[state=active]:text-ink"
         >
           {name}
-        </button>
+        </Tabs.Trigger>
       ))}
-    </span>
+    </Tabs.List>
+  );
+}
+
+/** The panel of the tab that is chosen; it stays in its place, whichever that is. */
+export function TabPanel({
+  at,
+  className,
+  children,
+  ref,
+}: {
+  at: string;
+  className?: string;
+  children: ReactNode;
+  ref?: Ref<HTMLDivElement>;
+}) {
+  return (
+    <Tabs.Content value={at} className={className} ref={ref}>
+      {children}
+    </Tabs.Content>
   );
 }

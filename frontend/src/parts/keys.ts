@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useLayoutEffect, useRef } from "react";
 
 export type Keys = Record<string, (event: KeyboardEvent) => void>;
 
@@ -12,7 +12,8 @@ function typing(target: EventTarget | null): boolean {
 /** Single keys for a screen; silent while somebody types, while a dialog is open, and with Ctrl, Alt or Meta. */
 export function useKeys(keys: Keys, active = true): void {
   const latest = useRef(keys);
-  useEffect(() => {
+  // Before the browser paints: a key that is offered on the screen works.
+  useLayoutEffect(() => {
     latest.current = keys;
   });
   useEffect(() => {

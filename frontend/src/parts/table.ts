@@ -6,13 +6,6 @@ export interface Table {
   rows: Cell[][];
 }
 
-/** A table as CSV, every cell in quotes. */
-export function asCsv({ head, rows }: Table): string {
-  return [head, ...rows]
-    .map((row) => row.map((cell) => `"${String(cell ?? "").replaceAll('"', '""')}"`).join(","))
-    .join("\n");
-}
-
 /** At most three significant digits, with a true minus sign. */
 export const short = (value: number) => String(Number(value.toPrecision(3))).replace("-", "−");
 
@@ -26,5 +19,12 @@ export function about({ up, down }: { up: number; down: number }): string {
   return more === less ? `± ${more} dB` : `+${more}, −${less} dB`;
 }
 
-/** A level in dB with its sign. */
-export const signed = (db: number) => `${db > 0.04 ? "+" : db < -0.04 ? "−" : ""}${Math.abs(db).toFixed(1)}`;
+const SIGNED = new Intl.NumberFormat("en-GB", {
+  signDisplay: "exceptZero",
+  minimumFractionDigits: 1,
+  maximumFractionDigits: 1,
+  useGrouping: false,
+});
+
+/** A level in dB with one decimal and its sign. */
+export const signed = (db: number) => SIGNED.format(db).replace("-", "−");

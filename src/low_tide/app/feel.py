@@ -54,13 +54,15 @@ class Damping:
 
 @dataclass(frozen=True)
 class FeelState:
-    """All contenders on one amp. `here`: ids of those that the hook-up on the bench uses."""
+    """All contenders on one amp. `here`: ids of those that the hook-up on the bench uses; `first`: of those to draw
+    before anybody has picked."""
 
     amp: str
     amps: tuple[AmpChoice, ...]
     damping_typical: bool
     feels: FeelSet
     here: tuple[str, ...]
+    first: tuple[str, ...]
     pads: tuple[GearName, ...]
     dampings: tuple[Damping, ...]
 
@@ -125,15 +127,30 @@ def state(hookup_id: str, reference: str = RESISTOR, amp: str = "", damping: flo
     amp_id, taps, factor, typical = chosen_amp(rig, amp, damping)
     made = feel_set(found, taps, factor, reference)
     feels = tuple(replace(f, difference=_thinned(f.difference), magnitude=_thinned(f.magnitude)) for f in made.feels)
+    here = _in_use(rig, found)
     return FeelState(
         amp_id,
         tuple(AmpChoice(a.id, a.name, a.damping(), a.damping_factor is None) for a in _amps(rig)),
         typical,
         replace(made, frequency=_thinned(made.frequency), feels=feels),
-        _in_use(rig, found),
+        here,
+        _first(made, here),
         tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Attenuator) and not g.archived),
         tuple(Damping(DAMPING_NAMES[kind], factor) for kind, factor in DAMPING_PRESETS.items()),
     )
+
+
+MOST_AT_FIRST = 4
+LIVELY_DB = 1.0
+"""A load whose curve lifts 2 to 5 kHz by more than this is a telling one to show beside a resistor."""
+
+
+def _first(feels: FeelSet, here: tuple[str, ...]) -> tuple[str, ...]:
+    """The reference, what is on the bench, a load with a curve, and a cabinet."""
+    load = next((f.id for f in feels.feels if f.kind == "load" and f.presence > LIVELY_DB), None)
+    cabinet = next((f.id for f in feels.feels if f.kind == "cabinet"), None)
+    wanted = (feels.reference, *here, load, cabinet)
+    return tuple(dict.fromkeys(id for id in wanted if id is not None))[:MOST_AT_FIRST]
 
 
 def pads(hookup_id: str, pad: str, cabinet: str, amp: str = "", damping: float | None = None) -> PadSet:

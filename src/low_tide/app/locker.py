@@ -10,7 +10,7 @@ from typing import Any
 from peewee import fn
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
-from low_tide.core.circuit.amplifier import Readings, TwoReading, two_reading_output_impedance
+from low_tide.core.circuit.amplifier import Readings, TwoReading, two_reading_output_impedance, with_damping
 from low_tide.core.circuit.network import Network, input_impedance
 from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import Site
@@ -286,6 +286,7 @@ def curve_file(gear_id: str, to: str) -> str:
 def output_impedance(readings: Readings) -> TwoReading:
     """Output impedance from two readings at one drive; Invalid says what is wrong with them."""
     try:
-        return two_reading_output_impedance(readings.r1, readings.v1, readings.r2, readings.v2)
+        found = two_reading_output_impedance(readings.r1, readings.v1, readings.r2, readings.v2)
+        return with_damping(found, readings.tap)
     except ValueError as error:
         raise Invalid(f"{str(error)[:1].upper()}{str(error)[1:]}.") from None

@@ -13,7 +13,7 @@ from low_tide.app import locker
 from low_tide.app.clock import ago, instant, local, start_of_day
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.preferences import preferences
-from low_tide.core.acoustics.exposure import LISTENING, allowed_hours, dose
+from low_tide.core.acoustics.exposure import LISTENING, allowed_hours, day_words, dose, duration
 from low_tide.core.acoustics.rooms import weighted_level
 from low_tide.core.inventory import Headphones, Place, Unit
 from low_tide.core.loudness.calibration import Reading, asks, corrected, correction, strays
@@ -69,11 +69,12 @@ class Exposure:
 
 @dataclass(frozen=True)
 class SchoolDose:
-    """What one school says of the same listening: dose 1 is all of it, None more than any."""
+    """What one school says of the same listening: dose 1 is all of it, None more than any. `over`: more than all."""
 
     name: str
     chosen: bool
     dose: float | None
+    over: bool
 
 
 @dataclass(frozen=True)
@@ -90,6 +91,7 @@ class Ears:
     level: float | None
     where: str
     left_hours: float | None
+    left_words: str
     warn: str
 
 
@@ -362,6 +364,11 @@ def _finite(value: float) -> float | None:
     return value if isfinite(value) else None
 
 
+def _school_dose(school: str, name: str, chosen: bool) -> SchoolDose:
+    part = _dose(school)
+    return SchoolDose(name, chosen, _finite(part), part > 1)
+
+
 def ears(rig: Rig | None = None) -> Ears:
     """Listening so far, by every school, and how long one may go on with this hook-up."""
     school = preferences().listening
@@ -390,10 +397,17 @@ def ears(rig: Rig | None = None) -> Ears:
     return Ears(
         span,
         _finite(used),
-        tuple(SchoolDose(name, s == school, _finite(_dose(s))) for s, name in LISTENING_NAMES.items()),
+        tuple(_school_dose(s, name, s == school) for s, name in LISTENING_NAMES.items()),
         tuple(Exposure(r.id, names.get(r.place, r.place), r.level, r.minutes, r.at) for r in rows),
         level,
         where,
         left,
+        _left_words(left, LISTENING[school].days),
         warn,
     )
+
+
+def _left_words(hours: float | None, days: int) -> str:
+    if hours is None:
+        return ""
+    return day_words(hours) if days == 1 else duration(hours)

@@ -93,9 +93,20 @@ function Work({ id }: { id: string }) {
     setLit(units.length ? { units: new Set(units), leads: new Set() } : NOTHING),
   );
   const fix = useStable((finding: Finding | undefined) => finding?.fix && change(finding.fix.changes));
-  const digits = Object.fromEntries(
-    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [String(n), () => state && fix(fixable(state)[n - 1])]),
-  );
+  const sought = state?.analysis.findings.some((f) => f.sought) ?? false;
+  /** A fix that was asked for by its number before the fixes were there: it is put on when they are. */
+  const [early, setEarly] = useState<{ number: number; saves: number }>();
+  const fixNumber = (number: number) => {
+    if (!state) return;
+    if (sought) setEarly({ number, saves: state.saves });
+    else fix(fixable(state)[number - 1]);
+  };
+  useEffect(() => {
+    if (!early || !state || (sought && early.saves === state.saves)) return;
+    setEarly(undefined);
+    if (early.saves === state.saves) fix(fixable(state)[early.number - 1]);
+  }, [early, state, sought, fix]);
+  const digits = Object.fromEntries([1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [String(n), () => fixNumber(n)]));
   const back = () => {
     const end = aside.show === "socket" ? aside.end : undefined;
     setAside({ show: "findings" });

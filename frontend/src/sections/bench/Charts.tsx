@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 import { answer, api, type BenchState, type Change } from "../../api/client";
 import { Failed, Loading } from "../../parts/states";
-import { Tabs } from "../../parts/Tabs";
+import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
 import { Power } from "./Power";
 import { TideLine } from "./TideLine";
 
@@ -48,50 +48,43 @@ export function Charts({ state, before, held, width, height, onLight }: Props) {
   const [tab, setTab] = useState<Tab>("tide");
   const now = useCurves(state, held, tab !== "tide");
   const was = useCurves(state, [], tab === "impedance" && held.length > 0);
-  const tabs = (
-    <Tabs
-      label="Charts"
-      panel="chart"
-      tabs={TABS}
-      at={tab}
-      onTab={setTab}
-      className="absolute top-2 left-5 z-10"
-    />
-  );
   return (
-    <div className="relative h-full">
-      {tabs}
-      <div id="chart" role="tabpanel" aria-labelledby={`tab-${tab}`} className="h-full">
-        {tab === "tide" ? (
-          <TideLine
-            title={ROOM}
-            stages={state.analysis.stages}
-            before={before?.analysis.stages}
-            width={width}
-            height={height}
-            onLight={onLight}
-          />
-        ) : now.error ? (
-          <div className="px-5 pt-9">
-            <Failed error={now.error} retry={() => void now.refetch()} />
-          </div>
-        ) : !now.data ? (
-          <div className="px-5 pt-9">
-            <Loading what="the curves" />
-          </div>
-        ) : tab === "impedance" ? (
-          <Suspense fallback={<Loading what="the chart" />}>
-            <Impedance
+    <Tabbed at={tab} onTab={setTab}>
+      <div className="relative h-full">
+        <TabRow label="Charts" tabs={TABS} className="absolute top-2 left-5 z-10" />
+        <TabPanel at={tab} className="h-full">
+          {tab === "tide" ? (
+            <TideLine
               title={ROOM}
-              hookup={state.id}
-              spectra={now.data}
-              before={held.length ? was.data : undefined}
+              words={state.analysis.tide}
+              stages={state.analysis.stages}
+              before={before?.analysis.stages}
+              width={width}
+              height={height}
+              onLight={onLight}
             />
-          </Suspense>
-        ) : (
-          <Power title={ROOM} power={now.data.power} onLight={onLight} />
-        )}
+          ) : now.error ? (
+            <div className="px-5 pt-9">
+              <Failed error={now.error} retry={() => void now.refetch()} />
+            </div>
+          ) : !now.data ? (
+            <div className="px-5 pt-9">
+              <Loading what="the curves" />
+            </div>
+          ) : tab === "impedance" ? (
+            <Suspense fallback={<Loading what="the chart" />}>
+              <Impedance
+                title={ROOM}
+                hookup={state.id}
+                spectra={now.data}
+                before={held.length ? was.data : undefined}
+              />
+            </Suspense>
+          ) : (
+            <Power title={ROOM} power={now.data.power} onLight={onLight} />
+          )}
+        </TabPanel>
       </div>
-    </div>
+    </Tabbed>
   );
 }

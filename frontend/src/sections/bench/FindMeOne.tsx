@@ -4,7 +4,6 @@ import { answer, api, type BenchState, type Schemas } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
 import { Failed } from "../../parts/states";
-import { short, signed } from "../../parts/table";
 import { useGear } from "../locker/gear";
 import { asNumber } from "../../parts/typed";
 import { Panel } from "./Panel";
@@ -61,11 +60,6 @@ function Proposal({
       onOpen(made.id);
     },
   });
-  const figures = [
-    proposal.margin_db !== null && `${signed(proposal.margin_db)} dB to spare`,
-    proposal.down_db !== null && proposal.down_db > 0.05 && `${short(proposal.down_db)} dB down`,
-    proposal.dbfs !== null && `${signed(proposal.dbfs)} dBFS`,
-  ].filter(Boolean);
   return (
     <li className="border-t border-line px-4 py-2.5">
       <p className="flex items-start gap-2">
@@ -76,7 +70,7 @@ function Proposal({
           <b>
             {place}. {proposal.name}
           </b>
-          <span className="block text-[12.5px] text-ink">{figures.join(" · ")}</span>
+          <span className="block text-[12.5px] text-ink">{proposal.figures.join(" · ")}</span>
         </span>
       </p>
       <details className="mt-1 text-[12.5px] text-ink-2">

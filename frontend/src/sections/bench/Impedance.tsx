@@ -2,6 +2,7 @@ import { useState, type ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import FrequencyChart, { type FrequencyCurve } from "../../parts/FrequencyChart";
+import { One, OneOf } from "../../parts/OneOf";
 import { Stroke } from "../../parts/Stroke";
 import { short } from "../../parts/table";
 
@@ -91,20 +92,17 @@ export default function Impedance({ title, hookup, spectra, before }: Props) {
               ))}
             </select>
           )}
-          <span role="radiogroup" aria-label="Show" className="flex gap-1">
+          <OneOf label="Show" value={view} onValue={(next) => setView(next as View)} className="flex gap-1">
             {(Object.keys(VIEWS) as View[]).map((each) => (
-              <button
+              <One
                 key={each}
-                type="button"
-                role="radio"
-                aria-checked={view === each}
-                onClick={() => setView(each)}
-                className={`rounded border px-1.5 ${view === each ? "border-ink bg-ink text-paper" : "border-line bg-sheet text-ink hover:border-ink"}`}
+                value={each}
+                className="rounded border border-line bg-sheet px-1.5 text-ink hover:border-ink aria-checked:border-ink aria-checked:bg-ink aria-checked:text-paper"
               >
                 {VIEW_NAMES[each]}
-              </button>
+              </One>
             ))}
-          </span>
+          </OneOf>
           {curves.map(({ name }, i) => (
             <span key={name} className="flex items-center gap-1">
               <Stroke of={i} />

@@ -1,5 +1,7 @@
 import { Minus, Plus } from "lucide-react";
+import { Switch } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
+import { One, OneOf } from "../../parts/OneOf";
 import type { Change, Schemas, UnitView } from "../../api/client";
 import { Outcome } from "./Outcome";
 
@@ -108,56 +110,52 @@ function Dial({ unit, view, locked, onChange }: Props) {
   if (control.kind === "switch") {
     return (
       <span className="relative">
-        <button
-          type="button"
-          role="switch"
+        <Switch.Root
           {...look(!value)}
-          aria-checked={Boolean(value)}
+          checked={Boolean(value)}
           aria-label={name}
           disabled={held}
           title={hint}
           onKeyDown={onKeyDown}
-          onClick={() => set(!value)}
+          onCheckedChange={set}
           className={`flex items-center gap-1.5 text-[12px] ${taped ? "text-ink" : "text-ink-2"} hover:text-ink ${live ? "opacity-60" : ""}`}
         >
           <span
             className={`flex h-[15px] w-[26px] rounded-full border-[1.5px] border-ink p-[1.5px] ${value ? "justify-end bg-ink" : "bg-sheet"}`}
           >
-            <span className={`size-[9px] rounded-full ${value ? "bg-paper" : "bg-ink"}`} />
+            <Switch.Thumb className="size-[9px] rounded-full bg-ink data-[state=checked]:bg-paper" />
           </span>
           {control.label} <b className="font-semibold text-ink">{value ? "on" : "off"}</b>
-        </button>
+        </Switch.Root>
         {outcome}
       </span>
     );
   }
   if (control.kind === "choice") {
     return (
-      <div
-        role="radiogroup"
-        aria-label={name}
+      <OneOf
+        label={name}
+        value={String(value)}
+        onValue={set}
         className="relative flex flex-wrap items-center gap-1 text-[12px] text-ink-2"
       >
         {outcome}
         <span className="mr-0.5">{control.label}</span>
         {control.options.map((option) => (
-          <button
+          <One
             key={option.value}
-            type="button"
-            role="radio"
-            aria-checked={option.value === value}
+            value={option.value}
             {...look(option.value)}
             disabled={held}
             title={hint}
             onKeyDown={onKeyDown}
-            onClick={() => set(option.value)}
-            className={`min-w-[26px] rounded-[5px] border px-1.5 py-px text-center text-[12.5px] font-semibold ${live ? "opacity-60" : ""} ${option.value === value ? "border-ink bg-ink text-paper" : "border-line bg-sheet text-ink hover:border-ink"}`}
+            className={`min-w-[26px] rounded-[5px] border border-line bg-sheet px-1.5 py-px text-center text-[12.5px] font-semibold text-ink hover:border-ink aria-checked:border-ink aria-checked:bg-ink aria-checked:text-paper ${live ? "opacity-60" : ""}`}
           >
             {option.label}
-          </button>
+          </One>
         ))}
         {control.unit}
-      </div>
+      </OneOf>
     );
   }
   return (

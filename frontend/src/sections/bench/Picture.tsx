@@ -20,24 +20,6 @@ interface Props {
 const same = (one: Run[], other: Run[]) =>
   one.length === other.length && one.every((run, n) => run.link === other[n]!.link && run.d === other[n]!.d);
 
-const rank = ["fine", "note", "caution", "stop"];
-
-/** The worst finding about each unit. */
-function severities(state: BenchState): Map<string, string> {
-  const found = new Map<string, string>();
-  for (const finding of state.analysis.findings) {
-    for (const unit of finding.units ?? []) {
-      if (rank.indexOf(finding.severity) > rank.indexOf(found.get(unit) ?? "fine"))
-        found.set(unit, finding.severity);
-    }
-  }
-  return found;
-}
-
-/** The severity of a unit's own column in the tide line, so that both pictures say the same. */
-const stageSeverity = (state: BenchState, prefix: string) =>
-  state.analysis.stages.find((s) => s.id.startsWith(prefix))?.severity ?? "fine";
-
 const STROKE: Record<string, string> = { stop: "stroke-stop", caution: "stroke-caution" };
 const DASH: Record<string, string | undefined> = {
   instrument: "7 4",
@@ -131,7 +113,7 @@ export function Picture({ state, lit, selected, overview, onSelect, onChange, on
     return () => watcher.disconnect();
   }, [draw, links, stand, overview]);
 
-  const worst = severities(state);
+  const marks = new Map(state.analysis.marks.map((m) => [m.unit, m]));
   const flows = new Map(state.analysis.flows.map((f) => [f.lead, f]));
   const columns = [...new Set(state.units.map((u) => u.column))].sort((a, b) => a - b);
   const compact = Math.max(100, Math.min(150, (window.innerWidth - 44) / columns.length - 32));
@@ -165,7 +147,7 @@ export function Picture({ state, lit, selected, overview, onSelect, onChange, on
                       (s) => s.unit === unit.id && !s.part.startsWith("driver"),
                     )}
                     sees={state.analysis.amps.find((a) => a.unit === unit.id)}
-                    severity={worst.get(unit.id) ?? "fine"}
+                    severity={marks.get(unit.id)?.severity ?? "fine"}
                     lit={lit.units.has(unit.id)}
                     width={compact}
                     onFocus={() => onFocusUnit(unit.id)}
@@ -178,9 +160,9 @@ export function Picture({ state, lit, selected, overview, onSelect, onChange, on
                       (s) => s.unit === unit.id && !s.part.startsWith("driver"),
                     )}
                     sees={state.analysis.amps.find((a) => a.unit === unit.id)}
-                    severity={worst.get(unit.id) ?? "fine"}
-                    match={stageSeverity(state, `match:${unit.id}:`)}
-                    power={stageSeverity(state, `power:${unit.id}:`)}
+                    severity={marks.get(unit.id)?.severity ?? "fine"}
+                    match={marks.get(unit.id)?.match ?? "fine"}
+                    power={marks.get(unit.id)?.power ?? "fine"}
                     lit={lit.units.has(unit.id)}
                     selected={selected?.unit === unit.id ? selected.socket : undefined}
                     locked={state.is_on}

@@ -1,3 +1,4 @@
+import { scaleLinear } from "d3-scale";
 import { memo, useState, type ReactNode } from "react";
 import type { Stage } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
@@ -10,14 +11,6 @@ const EDGE: Record<string, string> = { stop: "stroke-stop", caution: "stroke-cau
 
 /** No column is narrower than this: with many stages the chart scrolls sideways. */
 const LEAST_PITCH = 98;
-
-function sentence(stages: Stage[]): string {
-  const over = stages.filter((s) => s.level_db > 0);
-  if (over.length) return `Over the line: ${over.map((s) => s.name).join(", ")}.`;
-  const ground = stages.filter((s) => s.floor_db !== null && s.level_db < s.floor_db);
-  if (ground.length) return `Nothing floods; too low: ${ground.map((s) => s.name).join(", ")}.`;
-  return stages.length ? "Nothing floods and nothing runs aground." : "";
-}
 
 /** A name on two lines at most, so that columns may stand close. */
 function lines(name: string, room: number): string[] {
@@ -32,6 +25,8 @@ function lines(name: string, room: number): string[] {
 
 interface Props {
   title: ReactNode;
+  /** What the line says as a whole. */
+  words: string;
   stages: Stage[];
   /** The stages as they stand, while changes are held. */
   before?: Stage[];
@@ -40,7 +35,7 @@ interface Props {
   onLight: (units: string[]) => void;
 }
 
-function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "title">) {
+function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "title" | "words">) {
   const left = 62;
   /** The word at the last column's floor wants room of its own. */
   const right = stages.at(-1)?.floor_db == null ? 8 : 30;
@@ -50,7 +45,7 @@ function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "t
   const named = stages.map((stage) => lines(stage.name, room));
   const foot = Math.max(...named.map((n) => n.length)) > 1 ? 50 : 37;
   const plot = height - foot - 6;
-  const y = (db: number) => 6 + (plot * (TOP - Math.min(TOP, Math.max(BOTTOM, db)))) / (TOP - BOTTOM);
+  const y = scaleLinear([TOP, BOTTOM], [6, 6 + plot]).clamp(true);
   const bar = Math.min(112, pitch - 14);
   const [at, setAt] = useState<number>();
   const was = new Map(before?.map((stage) => [stage.id, stage]));
@@ -184,7 +179,7 @@ function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "t
   );
 }
 
-export const TideLine = memo(function TideLine({ title, ...chart }: Props) {
+export const TideLine = memo(function TideLine({ title, words, ...chart }: Props) {
   const { stages, before } = chart;
   const was = new Map(before?.map((stage) => [stage.id, stage]));
   const table = {
@@ -209,7 +204,7 @@ export const TideLine = memo(function TideLine({ title, ...chart }: Props) {
   return (
     <ChartFrame
       title={title}
-      sentence={`worst case at every stage against its limit. ${sentence(stages)}`}
+      sentence={`worst case at every stage against its limit. ${words}`}
       table={table}
     >
       <Chart {...chart} width={chart.width - 40} height={chart.height - 38} />

@@ -35,15 +35,6 @@ function Sign({ severity }: { severity: Severity }) {
   );
 }
 
-const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
-
-function remark({ stops, cautions, severity }: Schemas["Verdict"]): string {
-  if (stops)
-    return `${plural(stops, "stop")}${cautions ? `, ${plural(cautions, "caution")}` : ""} to clear first`;
-  if (severity === "caution") return `${plural(cautions, "caution")} to look at first`;
-  return "every check that applies is content";
-}
-
 /** The verdict in words and the key numbers; it stays in view wherever the hook-up can be changed. */
 export function Verdict({
   verdict,
@@ -69,7 +60,7 @@ export function Verdict({
         <div>
           <p className="text-[20px] leading-tight font-bold">{verdict.words}</p>
           <p className="text-[13px]">
-            {before ? `what if; as it stands: ${before.verdict.words.toLowerCase()}` : remark(verdict)}
+            {before ? `what if; as it stands: ${before.verdict.words.toLowerCase()}` : verdict.remark}
           </p>
         </div>
       </div>

@@ -5,7 +5,8 @@ import { sendFile, type Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Failed } from "../../parts/states";
 import { short, signed } from "../../parts/table";
-import { Blind } from "./Blind";
+import { One, OneOf } from "../../parts/OneOf";
+import { Blind, TRACK } from "./Blind";
 import { type AmpOf, type Feel } from "./useFeel";
 import { usePlayer } from "./usePlayer";
 import { useRender, type Rendered } from "./useRender";
@@ -51,24 +52,22 @@ function Listen({ rendered, damping }: { rendered: Rendered; damping: number }) 
       {blind ? (
         <Blind rendered={rendered} player={player} damping={damping} />
       ) : (
-        <ul className="mt-2" role="radiogroup" aria-label="Heard through">
+        <OneOf label="Heard through" value={String(player.at)} onValue={() => undefined} className="mt-2">
           {rendered.tracks.map((track, i) => (
-            <li key={track.choice} data-file={track.file}>
-              <button
-                type="button"
-                role="radio"
-                aria-checked={player.at === i}
-                onClick={() => (player.isPlaying ? player.hear(i) : player.play(i))}
-                className={`flex w-full items-baseline gap-2 rounded-md border px-2 py-1 text-left ${player.at === i ? "border-ink bg-shoal font-semibold" : "border-transparent hover:bg-faint"}`}
-              >
-                <span className="min-w-0 truncate">{track.name}</span>
-                <span className="ml-auto shrink-0 text-[12px] font-normal text-ink-2">
-                  {signed(track.gain_db)} dB to match
-                </span>
-              </button>
-            </li>
+            <One
+              key={track.choice}
+              value={String(i)}
+              data-file={track.file}
+              onClick={() => (player.isPlaying ? player.hear(i) : player.play(i))}
+              className={`${TRACK} aria-checked:border-ink aria-checked:bg-shoal aria-checked:font-semibold`}
+            >
+              <span className="min-w-0 truncate">{track.name}</span>
+              <span className="ml-auto shrink-0 text-[12px] font-normal text-ink-2">
+                {signed(track.gain_db)} dB to match
+              </span>
+            </One>
           ))}
-        </ul>
+        </OneOf>
       )}
     </section>
   );

@@ -7,7 +7,7 @@ import { usePreferences } from "../../parts/Preferences";
 import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
 import { TabbedAside } from "../../parts/TabbedAside";
-import { Tabs } from "../../parts/Tabs";
+import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
 import { asNumber } from "../../parts/typed";
 import { OfHookup } from "../bench/OfHookup";
 import type { Bench } from "../bench/useBench";
@@ -30,16 +30,6 @@ const ASIDES = [
   { id: "loads", name: "Loads" },
   { id: "hear", name: "Hear it" },
 ] as const;
-
-/** What is drawn before anybody has picked: what is on the bench, the reference, and a cabinet. */
-function first(state: FeelState): string[] {
-  const all = state.feels.feels;
-  const cabinet = all.find((f) => f.kind === "cabinet")?.id;
-  const load = all.find((f) => f.kind === "load" && f.presence > 1)?.id;
-  return [
-    ...new Set([state.feels.reference, ...state.here, ...[load, cabinet].filter((id) => id !== undefined)]),
-  ].slice(0, 4);
-}
 
 function Drawn({
   state,
@@ -132,86 +122,76 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const feel = query.data;
   // What goes with these curves has their amp and damping factor, also while a refused one is mended.
   const shown = { amp: feel.amp, damping: feel.feels.damping_factor };
-  const picked = (picks ?? first(feel)).filter((id) => feel.feels.feels.some((f) => f.id === id));
+  const picked = (picks ?? feel.first).filter((id) => feel.feels.feels.some((f) => f.id === id));
   const chosen = picked.flatMap((id) => feel.feels.feels.filter((f) => f.id === id));
   const own = feel.amps.find((a) => a.id === feel.amp)?.damping_factor ?? feel.feels.damping_factor;
   const preset = damping === "" || feel.dampings.some((d) => String(d.factor) === damping);
   return (
     <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
-      <div className="flex min-w-0 flex-1 flex-col">
-        <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 px-5 pt-2 text-[13px]">
-          <Tabs
-            label="Pictures"
-            panel="feel-picture"
-            tabs={VIEWS}
-            at={view}
-            onTab={setView}
-            className="mr-auto"
-          />
-          <label className="flex items-center gap-1.5">
-            Amp
-            <select
-              className={`${FIELD} !w-[132px] !py-0.5 font-semibold`}
-              value={feel.amp}
-              onChange={(e) => setAmp(e.target.value)}
-            >
-              {feel.amps.map((a) => (
-                <option key={a.id} value={a.id}>
-                  {a.name}
-                </option>
-              ))}
-            </select>
-          </label>
-          <label className="flex items-center gap-1.5">
-            Damping factor
-            <select
-              className={`${FIELD} !w-[150px] !py-0.5`}
-              value={preset ? damping : "own"}
-              onChange={(e) => setDamping(e.target.value === "own" ? "1" : e.target.value)}
-            >
-              <option value="">its own, {short(own)}</option>
-              {feel.dampings.map((d) => (
-                <option key={d.name} value={d.factor}>
-                  {short(d.factor)}, {d.name}
-                </option>
-              ))}
-              <option value="own">another …</option>
-            </select>
-          </label>
-          {!preset && (
-            <TextInput
-              aria-label="Damping factor, typed"
-              inputMode="decimal"
-              className="!w-16 !py-0.5"
-              value={damping}
-              onChange={(e) => setDamping(e.target.value)}
-            />
-          )}
-          {feel.damping_typical && <i className="text-ink-2">typical</i>}
+      <Tabbed at={view} onTab={setView}>
+        <div className="flex min-w-0 flex-1 flex-col">
+          <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 px-5 pt-2 text-[13px]">
+            <TabRow label="Pictures" tabs={VIEWS} className="mr-auto" />
+            <label className="flex items-center gap-1.5">
+              Amp
+              <select
+                className={`${FIELD} !w-[132px] !py-0.5 font-semibold`}
+                value={feel.amp}
+                onChange={(e) => setAmp(e.target.value)}
+              >
+                {feel.amps.map((a) => (
+                  <option key={a.id} value={a.id}>
+                    {a.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <label className="flex items-center gap-1.5">
+              Damping factor
+              <select
+                className={`${FIELD} !w-[150px] !py-0.5`}
+                value={preset ? damping : "own"}
+                onChange={(e) => setDamping(e.target.value === "own" ? "1" : e.target.value)}
+              >
+                <option value="">its own, {short(own)}</option>
+                {feel.dampings.map((d) => (
+                  <option key={d.name} value={d.factor}>
+                    {short(d.factor)}, {d.name}
+                  </option>
+                ))}
+                <option value="own">another …</option>
+              </select>
+            </label>
+            {!preset && (
+              <TextInput
+                aria-label="Damping factor, typed"
+                inputMode="decimal"
+                className="!w-16 !py-0.5"
+                value={damping}
+                onChange={(e) => setDamping(e.target.value)}
+              />
+            )}
+            {feel.damping_typical && <i className="text-ink-2">typical</i>}
+          </div>
+          {query.error && <Failed error={query.error} />}
+          <TabPanel at={view} className="min-h-[380px] flex-1 pb-2">
+            {view === "pads" ? (
+              <Pads hookup={state.id} state={feel} amp={shown} />
+            ) : view === "correction" ? (
+              <Correction hookup={state.id} state={feel} amp={shown} />
+            ) : (
+              <Drawn state={feel} picked={picked} view={view} onReference={setReference} />
+            )}
+          </TabPanel>
+          <p className="shrink-0 border-t border-line px-5 py-1.5 text-[12.5px] text-ink-2">
+            <b className="text-ink">Reactive, or resistive and equalised:</b> a reactive load lets the amp’s
+            own output rise as a speaker would, in one way that cannot be changed afterwards; a resistive one
+            leaves the tone open, and no equaliser brings back how the power stage reacts. Both are used;
+            level apart, the ear decides.
+          </p>
         </div>
-        {query.error && <Failed error={query.error} />}
-        <div
-          id="feel-picture"
-          role="tabpanel"
-          aria-labelledby={`tab-${view}`}
-          className="min-h-[380px] flex-1 pb-2"
-        >
-          {view === "pads" ? (
-            <Pads hookup={state.id} state={feel} amp={shown} />
-          ) : view === "correction" ? (
-            <Correction hookup={state.id} state={feel} amp={shown} />
-          ) : (
-            <Drawn state={feel} picked={picked} view={view} onReference={setReference} />
-          )}
-        </div>
-        <p className="shrink-0 border-t border-line px-5 py-1.5 text-[12.5px] text-ink-2">
-          <b className="text-ink">Reactive, or resistive and equalised:</b> a reactive load lets the amp’s own
-          output rise as a speaker would, in one way that cannot be changed afterwards; a resistive one leaves
-          the tone open, and no equaliser brings back how the power stage reacts. Both are used; level apart,
-          the ear decides.
-        </p>
-      </div>
-      <TabbedAside panel="feel-aside" tabs={ASIDES} at={aside} onTab={setAside}>
+      </Tabbed>
+      <TabbedAside tabs={ASIDES} at={aside} onTab={setAside}>
         {aside === "loads" && (
           <Loads
             state={feel}

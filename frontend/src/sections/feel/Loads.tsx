@@ -1,7 +1,6 @@
 import { useState } from "react";
 import { TextInput } from "../../parts/controls";
 import { Stroke } from "../../parts/Stroke";
-import { signed } from "../../parts/table";
 import type { Feel, FeelState } from "./useFeel";
 
 const GROUPS = [
@@ -47,11 +46,7 @@ export function Loads({
           {at >= 0 && <Stroke of={at} className="ml-auto" />}
         </label>
         <p className="pl-6 text-[12.5px] text-ink-2">
-          {feel.id === state.feels.reference
-            ? "the reference"
-            : Math.max(Math.abs(feel.bass), Math.abs(feel.presence), Math.abs(feel.level)) < 0.05
-              ? "no difference"
-              : `${signed(feel.bass)} dB at ${Math.round(feel.bass_hz)} Hz, ${signed(feel.presence)} dB from 2 to 5 kHz, ${signed(feel.level)} dB over all`}
+          {feel.figures}
           {feel.typical && <i>, curve typical</i>}
         </p>
       </li>

@@ -3,9 +3,10 @@ import { Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useDeferredValue, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { answer, api, type KindInfo } from "../../api/client";
+import { answer, api, type KindInfo, type LockerEntry } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
+import { LongList } from "../../parts/LongList";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { Drawing } from "./Drawing";
 import { useGear } from "./gear";
@@ -65,6 +66,27 @@ function Detail({ id, kinds }: { id: string; kinds: KindInfo[] }) {
   return <UnitEditor key={id} kind={kind} entry={query.data} />;
 }
 
+function Row({ entry: { unit, summary, used_in, gaps }, open }: { entry: LockerEntry; open: boolean }) {
+  return (
+    <Link
+      to={`/locker/${unit.id}`}
+      aria-current={open ? "page" : undefined}
+      className={`block px-4 py-1.5 focus-visible:-outline-offset-2 ${open ? "bg-shoal" : "hover:bg-faint"}`}
+    >
+      <span className="font-semibold">{unit.name}</span>
+      {gaps.length > 0 && (
+        <span className="ml-2 text-[12px] text-ink-2">
+          {gaps.length} gap{gaps.length === 1 ? "" : "s"}
+        </span>
+      )}
+      <span className="flex justify-between gap-2 text-[12px] text-ink-2">
+        {summary}
+        {used_in.length > 0 && <span className="shrink-0">in {used_in.length}</span>}
+      </span>
+    </Link>
+  );
+}
+
 export default function Locker() {
   const { gearId } = useParams();
   const kinds = useKinds();
@@ -76,6 +98,11 @@ export default function Locker() {
   const add = useRef<HTMLButtonElement>(null);
   useKeys({ a: () => add.current?.click() });
   const entries = gear.data?.entries ?? [];
+  /** Kinds and their units, one after the other. */
+  const rows = kinds.flatMap(({ kind: id }) => {
+    const some = entries.filter((e) => e.unit.kind === id);
+    return some.length === 0 ? [] : [id, ...some];
+  });
   const narrowed = words !== "" || kind !== "" || archived;
   return (
     <div className="flex h-full min-h-0 flex-col md:flex-row">
@@ -120,47 +147,29 @@ export default function Locker() {
             <span className="ml-auto text-ink-2">{entries.length} units</span>
           </div>
         </div>
-        <div className="min-h-0 flex-1 overflow-y-auto pb-4">
+        <LongList
+          className="min-h-0 flex-1 overflow-y-auto pb-4"
+          count={rows.length}
+          height={(index) => (typeof rows[index] === "string" ? 34 : 50)}
+          row={(index) => {
+            const row = rows[index]!;
+            return typeof row === "string" ? (
+              <h2 className="flex items-center gap-2 px-4 pt-3 pb-1 text-[12px] font-semibold text-ink-2">
+                <Drawing kind={row} size={20} /> {kinds.find((k) => k.kind === row)?.plural}
+              </h2>
+            ) : (
+              <Row entry={row} open={row.unit.id === gearId} />
+            );
+          }}
+        >
           {gear.isLoading && <Loading what="the locker" />}
           {gear.error && <Failed error={gear.error} retry={() => void gear.refetch()} />}
-          {kinds.map(({ kind: id, plural }) => {
-            const some = entries.filter((e) => e.unit.kind === id);
-            return some.length === 0 ? null : (
-              <section key={id}>
-                <h2 className="flex items-center gap-2 px-4 pt-3 pb-1 text-[12px] font-semibold text-ink-2">
-                  <Drawing kind={id} size={20} /> {plural}
-                </h2>
-                <ul>
-                  {some.map(({ unit, summary, used_in, gaps }) => (
-                    <li key={unit.id}>
-                      <Link
-                        to={`/locker/${unit.id}`}
-                        aria-current={unit.id === gearId ? "page" : undefined}
-                        className={`block px-4 py-1.5 focus-visible:-outline-offset-2 ${unit.id === gearId ? "bg-shoal" : "hover:bg-faint"}`}
-                      >
-                        <span className="font-semibold">{unit.name}</span>
-                        {gaps.length > 0 && (
-                          <span className="ml-2 text-[12px] text-ink-2">
-                            {gaps.length} gap{gaps.length === 1 ? "" : "s"}
-                          </span>
-                        )}
-                        <span className="flex justify-between gap-2 text-[12px] text-ink-2">
-                          {summary}
-                          {used_in.length > 0 && <span className="shrink-0">in {used_in.length}</span>}
-                        </span>
-                      </Link>
-                    </li>
-                  ))}
-                </ul>
-              </section>
-            );
-          })}
           {gear.data && entries.length === 0 && (
             <Empty title={narrowed ? "Nothing like that here" : "The locker is empty"}>
               {narrowed ? "Try fewer words, or another kind." : "Begin with your amp: press Add, then Amp."}
             </Empty>
           )}
-        </div>
+        </LongList>
       </section>
       <section aria-label="Unit" className="min-h-0 flex-1 bg-sheet">
         {gearId && kinds.length > 0 ? (

@@ -22,16 +22,18 @@ export function TwoReadings({ tap, onUse }: { tap: number; onUse: (dampingFactor
     mutationFn: () =>
       answer(
         api.POST("/api/tools/output-impedance", {
-          body: Object.fromEntries(FIELDS.map(({ id }) => [id, asNumber(text[id] ?? "")])) as {
-            r1: number;
-            v1: number;
-            r2: number;
-            v2: number;
+          body: {
+            r1: asNumber(text.r1 ?? ""),
+            v1: asNumber(text.v1 ?? ""),
+            r2: asNumber(text.r2 ?? ""),
+            v2: asNumber(text.v2 ?? ""),
+            tap,
           },
         }),
       ),
   });
   const found = find.data;
+  const factor = found?.damping_factor;
   return (
     <>
       <button type="button" className="underline" onClick={() => setOpen(true)}>
@@ -65,15 +67,15 @@ export function TwoReadings({ tap, onUse }: { tap: number; onUse: (dampingFactor
           ))}
           <div className="col-span-2 flex items-center gap-3">
             <Button type="submit">Work it out</Button>
-            {found && (
+            {factor != null && (
               <Button
                 look="main"
                 onClick={() => {
-                  onUse(Number((tap / found.output_impedance).toPrecision(3)));
+                  onUse(Number(factor.toPrecision(3)));
                   setOpen(false);
                 }}
               >
-                Use {short(tap / found.output_impedance)}
+                Use {short(factor)}
               </Button>
             )}
           </div>
@@ -81,9 +83,16 @@ export function TwoReadings({ tap, onUse }: { tap: number; onUse: (dampingFactor
         {find.error && <Failed error={find.error} />}
         {found && (
           <p role="status" className="mt-3">
-            Output impedance {short(found.output_impedance)} Ω, so a damping factor of{" "}
-            <b>{short(tap / found.output_impedance)}</b>. If both voltmeter readings are off by 1 %, it lies
-            between {short(found.low)} and {found.high === null ? "no bound" : `${short(found.high)} Ω`}.
+            Output impedance {short(found.output_impedance)} Ω,{" "}
+            {factor == null ? (
+              "too little to tell a damping factor by"
+            ) : (
+              <>
+                so a damping factor of <b>{short(factor)}</b>
+              </>
+            )}
+            . If both voltmeter readings are off by 1 %, the impedance lies between {short(found.low)} and{" "}
+            {found.high === null ? "no bound" : `${short(found.high)} Ω`}.
           </p>
         )}
       </Sheet>

@@ -8,12 +8,11 @@ import { Failed, Loading } from "../../parts/states";
 import { useGear } from "../locker/gear";
 import { useStale } from "./Readings";
 import { asNumber } from "../../parts/typed";
-import { dba, lasts, type Loudness } from "./useLoudness";
+import { dba, type Loudness } from "./useLoudness";
 
 /** A bar that fills up: what of the allowance is used. */
-function Dose({ school: { dose: part, chosen, name } }: { school: Schemas["SchoolDose"] }) {
+function Dose({ school: { dose: part, chosen, name, over } }: { school: Schemas["SchoolDose"] }) {
   const shown = part == null ? 1 : Math.min(1, part);
-  const over = part == null || part > 1;
   return (
     <div className="py-1">
       <p className={`flex justify-between gap-2 text-[12.5px] ${chosen ? "font-semibold" : "text-ink-2"}`}>
@@ -79,7 +78,7 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
   });
   if (ears.error) return <Failed error={ears.error} retry={() => void ears.refetch()} />;
   if (!ears.data) return <Loading what="what was listened to" />;
-  const { span, schools, exposures, left_hours, where: at, level: predicted, warn } = ears.data;
+  const { span, schools, exposures, left_words, where: at, level: predicted, warn } = ears.data;
   return (
     <div className="min-h-0 flex-1 overflow-y-auto pb-3">
       <div className="border-b border-line px-4 py-2.5">
@@ -87,7 +86,7 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
         <p className="text-[13px]">
           {predicted == null
             ? "This hook-up reaches no place your ears are at."
-            : `At ${at} about ${dba(predicted)}, at the edge of what is predicted: ${lasts(left_hours ?? 0)} left of this ${span}.`}
+            : `At ${at} about ${dba(predicted)}, at the edge of what is predicted: ${left_words} left of this ${span}.`}
         </p>
         <div className="mt-1.5">
           {schools.map((school) => (

@@ -1,3 +1,4 @@
+import { scaleLinear } from "d3-scale";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Thermometer } from "lucide-react";
 import { useState } from "react";
@@ -24,8 +25,8 @@ function Curve({ box }: { box: Box }) {
   const span = box.minutes.at(-1) ?? 1;
   const low = Math.floor(Math.min(...box.temperature) / 10) * 10;
   const high = Math.ceil((Math.max(...box.temperature, box.limit ?? 0) + 2) / 10) * 10;
-  const x = (m: number) => LEFT + (m / span) * (WIDTH - LEFT - 6);
-  const y = (c: number) => 6 + ((high - c) / (high - low)) * (HEIGHT - 6 - BOTTOM);
+  const x = scaleLinear([0, span], [LEFT, WIDTH - 6]);
+  const y = scaleLinear([high, low], [6, HEIGHT - BOTTOM]);
   const d = box.minutes.map(
     (m, i) => `${i ? "L" : "M"}${x(m).toFixed(1)} ${y(box.temperature[i]!).toFixed(1)}`,
   );

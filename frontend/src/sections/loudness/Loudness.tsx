@@ -4,7 +4,7 @@ import { TextInput } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { TabbedAside } from "../../parts/TabbedAside";
-import { Tabs } from "../../parts/Tabs";
+import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
 import { asNumber } from "../../parts/typed";
 import { useSize } from "../../parts/useSize";
 import { OfHookup } from "../bench/OfHookup";
@@ -122,97 +122,86 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const tall = chart.height - 36;
   return (
     <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
-      <div className="flex min-w-0 flex-1 flex-col">
-        <div className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 px-5 pt-2 text-[13px]">
-          <label className="flex items-center gap-1.5">
-            Wanted at
-            <select
-              className={`${SELECT} max-w-[180px] font-semibold`}
-              value={plan.place}
-              onChange={(e) => {
-                setPlace(e.target.value);
-                setWish(undefined);
-              }}
-            >
-              {plan.places.map((p) => (
-                <option key={p.place} value={p.place}>
-                  {p.name}
-                </option>
-              ))}
-            </select>
-          </label>
-          <When
-            occasion={occasion}
-            playing={loudness.playing}
-            onChange={(next) => bench.change([{ op: "plan", occasion: next }])}
-          />
-          <Tabs
-            label="Pictures"
-            panel="loudness-picture"
-            tabs={VIEWS}
-            at={view}
-            onTab={setView}
-            className="ml-auto"
-          />
-        </div>
-        <div
-          ref={chart.ref}
-          id="loudness-picture"
-          role="tabpanel"
-          aria-labelledby={`tab-${view}`}
-          className="min-h-[380px] flex-1 overflow-hidden pt-1"
-        >
-          {plan.places.length === 0 ? (
-            <Empty title="No place to listen at yet">
-              <p>
-                Put the rooms, the partitions between them and the places that matter into the Locker: each
-                place with its limit and its hours.
-              </p>
-            </Empty>
-          ) : view === "plan" ? (
-            at >= 0 && plan.full[at] == null ? (
-              <Empty title={`How loud it gets at ${plan.places[at]!.name} cannot be told`}>
+      <Tabbed at={view} onTab={setView}>
+        <div className="flex min-w-0 flex-1 flex-col">
+          <div className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 px-5 pt-2 text-[13px]">
+            <label className="flex items-center gap-1.5">
+              Wanted at
+              <select
+                className={`${SELECT} max-w-[180px] font-semibold`}
+                value={plan.place}
+                onChange={(e) => {
+                  setPlace(e.target.value);
+                  setWish(undefined);
+                }}
+              >
+                {plan.places.map((p) => (
+                  <option key={p.place} value={p.place}>
+                    {p.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <When
+              occasion={occasion}
+              playing={loudness.playing}
+              onChange={(next) => bench.change([{ op: "plan", occasion: next }])}
+            />
+            <TabRow label="Pictures" tabs={VIEWS} className="ml-auto" />
+          </div>
+          <TabPanel ref={chart.ref} at={view} className="min-h-[380px] flex-1 overflow-hidden pt-1">
+            {plan.places.length === 0 ? (
+              <Empty title="No place to listen at yet">
                 <p>
-                  {plan.why[0]!.toUpperCase()}
-                  {plan.why.slice(1)}.{" "}
-                  {loudness.silent && "A silent hook-up needs no setting: its own noise is checked."}
+                  Put the rooms, the partitions between them and the places that matter into the Locker: each
+                  place with its limit and its hours.
                 </p>
               </Empty>
-            ) : (
-              <TideStaff
-                plan={plan}
-                width={chart.width}
-                height={chart.height - 4}
-                wanted={wanted}
-                chosen={held}
-                onWanted={(level) => {
-                  setPlace(plan.place);
-                  setWish(level);
-                }}
-                onChoose={(step) => {
-                  setChosen(step);
-                  setAside("setting");
+            ) : view === "plan" ? (
+              at >= 0 && plan.full[at] == null ? (
+                <Empty title={`How loud it gets at ${plan.places[at]!.name} cannot be told`}>
+                  <p>
+                    {plan.why[0]!.toUpperCase()}
+                    {plan.why.slice(1)}.{" "}
+                    {loudness.silent && "A silent hook-up needs no setting: its own noise is checked."}
+                  </p>
+                </Empty>
+              ) : (
+                <TideStaff
+                  plan={plan}
+                  width={chart.width}
+                  height={chart.height - 4}
+                  wanted={wanted}
+                  chosen={held}
+                  onWanted={(level) => {
+                    setPlace(plan.place);
+                    setWish(level);
+                  }}
+                  onChoose={(step) => {
+                    setChosen(step);
+                    setAside("setting");
+                  }}
+                />
+              )
+            ) : view === "steps" ? (
+              <Steps plan={plan} width={chart.width} height={tall} />
+            ) : view === "places" ? (
+              <Places
+                loudness={loudness}
+                busy={bench.busy}
+                onChange={bench.change}
+                onPlace={(next) => {
+                  setPlace(next);
+                  setWish(undefined);
                 }}
               />
-            )
-          ) : view === "steps" ? (
-            <Steps plan={plan} width={chart.width} height={tall} />
-          ) : view === "places" ? (
-            <Places
-              loudness={loudness}
-              busy={bench.busy}
-              onChange={bench.change}
-              onPlace={(next) => {
-                setPlace(next);
-                setWish(undefined);
-              }}
-            />
-          ) : (
-            <Thin loud={plan.full[at] ?? 100} quiet={wanted} width={chart.width} height={tall} />
-          )}
+            ) : (
+              <Thin loud={plan.full[at] ?? 100} quiet={wanted} width={chart.width} height={tall} />
+            )}
+          </TabPanel>
         </div>
-      </div>
-      <TabbedAside panel="loudness-aside" tabs={ASIDES} at={aside} onTab={setAside}>
+      </Tabbed>
+      <TabbedAside tabs={ASIDES} at={aside} onTab={setAside}>
         {aside === "setting" && (
           <Setting
             plan={plan}

@@ -1,3 +1,5 @@
+import { range } from "d3-array";
+import { scaleLinear } from "d3-scale";
 import { Link } from "react-router";
 import type { Change, Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
@@ -45,10 +47,8 @@ function scaleOf({ places, full }: Loudness["plan"]): Scale {
   ];
   const most = Math.ceil((Math.max(80, ...levels) + 5) / 10) * 10;
   const least = Math.max(0, Math.floor((Math.min(40, ...levels) - 5) / 10) * 10);
-  return {
-    ticks: Array.from({ length: (most - least) / 10 }, (_, i) => least + 10 * i),
-    at: (level) => `${Math.min(100, Math.max(0, (100 * (level - least)) / (most - least)))}%`,
-  };
+  const part = scaleLinear([least, most], [0, 100]).clamp(true);
+  return { ticks: range(least, most, 10), at: (level) => `${part(level)}%` };
 }
 
 /** How high the sound stands at a place: now with what is not sure, the limit, and with nothing between. */

@@ -4,7 +4,7 @@ import { Button } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
 import { about, short, signed, watts } from "../../parts/table";
 import { Outcome } from "../bench/Outcome";
-import { dba, lasts, type Step, type Plan } from "./useLoudness";
+import { dba, type Step, type Plan } from "./useLoudness";
 
 interface Props {
   plan: Plan;
@@ -49,17 +49,11 @@ export function Setting({ plan, wanted, chosen, busy, unsaved, onKeep, onPut }: 
     <div className="min-h-0 flex-1 overflow-y-auto pb-3">
       <div className="border-b border-line px-4 py-2.5">
         {plan.why || (need == null && !plan.beyond) ? (
-          <p className="text-ink-2">
-            {plan.why ? `Not to be told: ${plan.why}.` : "Choose a place and a level."}
-          </p>
+          <p className="text-ink-2">{plan.headline}</p>
         ) : (
           <>
             <p className={`text-[15px] leading-snug font-semibold ${plan.beyond && "text-caution"}`}>
-              {need == null
-                ? `Not to be reached: ${plan.beyond}.`
-                : need < -0.05
-                  ? `${dba(wanted)} is more than this amp gives there, by ${short(-need)} dB.`
-                  : `${short(need)} dB down: ${plan.words}.`}
+              {plan.headline}
             </p>
             <dl className="mt-1.5 grid grid-cols-2 gap-x-3 gap-y-1 text-[13px]">
               <dt className="text-ink-2">Played</dt>
@@ -95,7 +89,7 @@ export function Setting({ plan, wanted, chosen, busy, unsaved, onKeep, onPut }: 
                 <>
                   <dt className="text-ink-2">One may listen</dt>
                   <dd>
-                    {lasts(plan.allowed)} at {dba(wanted)}
+                    {plan.allowed_words} at {dba(wanted)}
                   </dd>
                 </>
               )}

@@ -1,3 +1,4 @@
+import { scaleLinear } from "d3-scale";
 import type { Table } from "../../parts/table";
 import { short, watts } from "../../parts/table";
 import { ChartFrame } from "../../parts/ChartFrame";
@@ -31,7 +32,7 @@ export function Steps({ plan, width, height }: { plan: Plan; width: number; heig
   const most = Math.max(30, ...downs, ...asks.map((a) => a.down)) + 2;
   const least = Math.min(0, ...downs, Math.max(-10, (need ?? 0) - near));
   const wished = need != null && need - near >= least;
-  const x = (down: number) => NAME + ((down - least) / (most - least)) * (width - NAME - RIGHT - 40);
+  const x = scaleLinear([least, most], [NAME, width - RIGHT - 40]);
   const lane = Math.min(
     110,
     Math.max(24, (height - HEAD - 40 - asks.length * 17) / Math.max(1, rows.length)),

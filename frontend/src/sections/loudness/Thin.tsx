@@ -1,10 +1,11 @@
+import { range } from "d3-array";
+import { scaleLinear, scaleLog } from "d3-scale";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { TextInput } from "../../parts/controls";
 import { Failed, Loading } from "../../parts/states";
-import { short } from "../../parts/table";
 import { asNumber } from "../../parts/typed";
 
 const LEFT = 48;
@@ -42,16 +43,11 @@ export function Thin({
   const least = Math.min(-3, Math.floor(Math.min(...lost, 0)));
   const w = width - 40;
   const h = height - 70;
-  const x = (f: number) => LEFT + (Math.log(f / 20) / Math.log(12500 / 20)) * (w - LEFT - 8);
-  const y = (db: number) => TOP + ((most - db) / (most - least)) * (h - TOP - BOTTOM);
+  const x = scaleLog([20, 12500], [LEFT, w - 8]);
+  const y = scaleLinear([most, least], [TOP, h - BOTTOM]);
   const line = (values: number[]) =>
     values.map((v, i) => `${i ? "L" : "M"}${x(found!.frequency[i]!).toFixed(1)} ${y(v).toFixed(1)}`).join("");
-  const { gain, corner } = found?.thin.shelf ?? { gain: 0, corner: 0 };
-  const sentence = found
-    ? gain < 0.5
-      ? "At this level next to nothing is missing."
-      : `${short(Number(lost[6]!.toPrecision(2)))} dB are missing at 80 Hz; a low shelf of +${short(gain)} dB at ${short(Number(corner.toPrecision(2)))} Hz makes up for it${gain > 10 ? ", more than most monitors stand" : ""}.`
-    : "Reading the contours.";
+  const sentence = found?.thin.words ?? "Reading the contours.";
   const table = {
     head: ["Frequency, Hz", "Missing, dB", "Shelf, dB"],
     rows: (found?.frequency ?? []).map((f, i) => [
@@ -106,22 +102,14 @@ export function Thin({
               </text>
             </g>
           ))}
-          {Array.from(
-            { length: Math.floor((most - least) / 5) + 1 },
-            (_, i) => Math.ceil(least / 5) * 5 + 5 * i,
-          )
-            .filter((db) => db <= most)
-            .map((db) => (
-              <g key={db}>
-                <path
-                  d={`M${LEFT} ${y(db)}H${w - 8}`}
-                  className={db === 0 ? "stroke-ink-2" : "stroke-line"}
-                />
-                <text x={LEFT - 6} y={y(db) + 4} textAnchor="end" className="fill-ink-2 text-[12px]">
-                  {String(db).replace("-", "−")} dB
-                </text>
-              </g>
-            ))}
+          {range(Math.ceil(least / 5) * 5, most + 1, 5).map((db) => (
+            <g key={db}>
+              <path d={`M${LEFT} ${y(db)}H${w - 8}`} className={db === 0 ? "stroke-ink-2" : "stroke-line"} />
+              <text x={LEFT - 6} y={y(db) + 4} textAnchor="end" className="fill-ink-2 text-[12px]">
+                {String(db).replace("-", "−")} dB
+              </text>
+            </g>
+          ))}
           <path d={line(lost)} fill="none" className="stroke-deep" strokeWidth={2.6} />
           <path
             d={line(found.shelved)}

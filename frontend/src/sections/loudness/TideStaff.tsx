@@ -1,3 +1,5 @@
+import { range } from "d3-array";
+import { scaleLinear } from "d3-scale";
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { about, signed } from "../../parts/table";
 import { Column, type Placed } from "./Column";
@@ -64,13 +66,19 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
   ];
   const most = Math.min(140, Math.ceil((Math.max(...levels) + 4) / 10) * 10);
   const least = Math.max(0, Math.floor((Math.min(...levels) - 4) / 10) * 10);
-  const y = (level: number) => TOP + ((most - level) / Math.max(10, most - least)) * (height - TOP - BOTTOM);
+  const y = scaleLinear([most, Math.min(least, most - 10)], [TOP, height - BOTTOM]);
   const left = SCALE + MARKS;
   const column = Math.min(220, (width - left - SIDE) / Math.max(1, columns.length));
   const move = (event: PointerEvent<SVGElement>) => {
     const box = svg.current!.getBoundingClientRect();
-    const part = (event.clientY - box.top - TOP) / (height - TOP - BOTTOM);
-    onWanted(Math.round(Math.min(most, Math.max(least, most - part * (most - least)))));
+    onWanted(
+      Math.round(
+        y
+          .copy()
+          .clamp(true)
+          .invert(event.clientY - box.top),
+      ),
+    );
   };
   const keyed = (event: KeyboardEvent) => {
     const by = { ArrowUp: 1, ArrowDown: -1, PageUp: 5, PageDown: -5 }[event.key];
@@ -89,7 +97,7 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
     [...marks.map((m) => y(m.at)), ...(now == null ? [] : [y(now) + (now > wanted ? -4 : 14)])],
     LABEL_GAP * 2,
   );
-  const ticks = Array.from({ length: Math.floor((most - least) / 10) + 1 }, (_, i) => least + 10 * i);
+  const ticks = range(least, most + 1, 10);
   return (
     <svg
       ref={svg}

@@ -22,11 +22,3 @@ export function useLoudness(id: string, saves: number, place: string, wanted: nu
 
 /** A level as it is said: whole dB, for no prediction is better than that. */
 export const dba = (level: number) => `${Math.round(level)} dBA`;
-
-/** Hours as they are said. */
-export function lasts(hours: number): string {
-  if (hours >= 24) return "all day";
-  if (hours >= 1) return `${Number(hours.toPrecision(2))} h`;
-  if (hours >= 1 / 30) return `${Number((hours * 60).toPrecision(2))} min`;
-  return hours > 0 ? `${Math.round(hours * 3600)} s` : "no time at all";
-}

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from low_tide.core.frequency import Real
+from low_tide.core.units import figure
 
 # ISO 226:2003, table 1: frequency (Hz), exponent, magnitude of the linear transfer (dB), threshold (dB).
 _TABLE = np.array(
@@ -73,7 +74,8 @@ class Shelf:
 class Thin:
     """What falls behind when `loud` (phon) is turned down to `quiet`: dB at `THIRDS`, 0 at 1 kHz.
 
-    `shelf` makes up for it in the monitors. `held`: part of it lies outside what the contours are valid for.
+    `shelf` makes up for it in the monitors; `words` say so. `held`: part of it lies outside what the contours are
+    valid for.
     """
 
     loud: float
@@ -81,6 +83,7 @@ class Thin:
     lost: tuple[float, ...]
     shelf: Shelf
     held: bool
+    words: str
 
 
 def shelf_gain(shelf: Shelf, frequency: Real) -> Real:
@@ -109,7 +112,24 @@ def thin(loud: float, quiet: float) -> Thin:
             if miss < least:
                 best, least = shelf, miss
     held = bool(loud > MOST_PHON.min() or quiet < LEAST_PHON)
-    return Thin(loud, quiet, tuple(float(x) for x in lost), best, held)
+    return Thin(loud, quiet, tuple(float(x) for x in lost), best, held, _thin_words(lost, best))
+
+
+TOLD_AT_HZ = 80.0
+NEXT_TO_NOTHING_DB = 0.5
+MOST_A_MONITOR_STANDS_DB = 10.0
+"""A shelf of more than this asks for more travel than small monitors have: a rule of thumb."""
+
+
+def _thin_words(lost: Real, shelf: Shelf) -> str:
+    if shelf.gain < NEXT_TO_NOTHING_DB:
+        return "At this level next to nothing is missing."
+    missing = float(lost[int(np.argmin(np.abs(THIRDS - TOLD_AT_HZ)))])
+    much = ", more than most monitors stand" if shelf.gain > MOST_A_MONITOR_STANDS_DB else ""
+    return (
+        f"{figure(missing, 2)} dB are missing at {figure(TOLD_AT_HZ)} Hz; a low shelf of +{figure(shelf.gain)} dB at"
+        f" {figure(shelf.corner, 2)} Hz makes up for it{much}."
+    )
 
 
 def loudness_ratio(change_db: float) -> float:

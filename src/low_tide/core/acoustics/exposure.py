@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from math import inf, log2
 
+from low_tide.core.units import figure
+
 NO_ALLOWANCE_DBA = 115.0
 """Above it there is no allowance at all, in any school. Nor is there over 140 dB peak: an amp played comes to 115 dBA
 long before, since its peaks lie less than 25 dB over its level."""
@@ -27,6 +29,22 @@ LISTENING: dict[str, Listening] = {
     "90_5": Listening(90, 8, 5, 1, "OSHA 29 CFR 1910.95"),
     "80_week": Listening(80, 40, 3, 7, "WHO/ITU H.870"),
 }
+
+
+def duration(hours: float) -> str:
+    """'2 h', '15 min', '89 s': a time as it is said; 'no time at all' for none."""
+    if hours >= 24 * 7:
+        return "all of the time"
+    if hours >= 1:
+        return f"{figure(hours, 2)} h"
+    if hours >= 1 / 30:
+        return f"{figure(hours * 60, 2)} min"
+    return f"{figure(hours * 3600, 2)} s" if hours > 0 else "no time at all"
+
+
+def day_words(hours: float) -> str:
+    """The same of a time within one day, all of which may be meant."""
+    return "all day" if hours >= 24 else duration(hours)
 
 
 def allowed_hours(level: float, school: str) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import sqrt
 from typing import Annotated
 
@@ -30,21 +30,26 @@ def source_voltage(label_power: float, tap: float, damping_factor: float) -> flo
 
 @dataclass(frozen=True)
 class Readings:
-    """Volts on two resistive loads at the same drive: about 400 Hz, below clipping."""
+    """Volts on two resistive loads at the same drive: about 400 Hz, below clipping. `tap`: where they were read."""
 
     r1: Annotated[float, Spec("First load", "Ω", 0.5, 1000)]
     v1: Annotated[float, Spec("Volts on the first load", "V", 0.001, 500)]
     r2: Annotated[float, Spec("Second load", "Ω", 0.5, 1000)]
     v2: Annotated[float, Spec("Volts on the second load", "V", 0.001, 500)]
+    tap: Annotated[float | None, Spec("Tap", "Ω", 0.5, 1000)] = None
 
 
 @dataclass(frozen=True)
 class TwoReading:
-    """Output impedance (Ω) found from two readings, and its bounds when each volt reading is ±1 %."""
+    """Output impedance (Ω) found from two readings, and its bounds when each volt reading is ±1 %.
+
+    `damping_factor`: tap over output impedance; None where the tap is not known or the impedance is next to none.
+    """
 
     output_impedance: float
     low: float
     high: float
+    damping_factor: float | None = None
 
 
 def two_reading_output_impedance(r1: float, v1: float, r2: float, v2: float) -> TwoReading:
@@ -66,6 +71,16 @@ def two_reading_output_impedance(r1: float, v1: float, r2: float, v2: float) -> 
         raise ValueError("the volts rise faster than the ohms: no source does that; check the readings")
     low = max(0.0, solve(v1 * 1.01, v2 * 0.99))
     return TwoReading(solve(v1, v2), low, solve(v1 * 0.99, v2 * 1.01))
+
+
+MOST_DAMPING = 2000.0
+"""A damping factor over this says nothing but that the output impedance is too low to be read this way."""
+
+
+def with_damping(found: TwoReading, tap: float | None) -> TwoReading:
+    """The same with the damping factor R_tap/Z_out that goes with a tap (Ω)."""
+    factor = tap / found.output_impedance if tap and found.output_impedance > 0 else None
+    return replace(found, damping_factor=factor if factor is not None and factor <= MOST_DAMPING else None)
 
 
 def reachable_power(flat_out_power: float, match_ratio: float) -> float:

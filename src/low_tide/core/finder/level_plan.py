@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from low_tide.core.acoustics.equal_loudness import loudness_words
-from low_tide.core.acoustics.exposure import allowed_hours
+from low_tide.core.acoustics.exposure import allowed_hours, day_words
 from low_tide.core.finder.attenuation_steps import AttenuationStep, attenuation_steps, full
 from low_tide.core.inventory import Amp, Cabinet, ReAmp
 from low_tide.core.judging.findings import Severity
@@ -90,7 +90,7 @@ class LevelPlan:
     be down from full for it. `allowed`: hours one may listen at the wanted level, by the chosen school.
     A step within `near_db` of the wish is near it; `coarse`: none is. `why`: what is missing where levels cannot
     be told; `beyond`: why turning the cabinet down cannot bring the wish about. `played`: how hard the amp is
-    taken to be played, in words.
+    taken to be played, in words. `headline`: what the wish asks for, in one sentence; `allowed_words`: how long.
     """
 
     places: tuple[Heard, ...]
@@ -112,6 +112,8 @@ class LevelPlan:
     beyond: str = ""
     played: str = ""
     near_db: float = COARSE_DB
+    headline: str = "Choose a place and a level."
+    allowed_words: str = ""
 
 
 def gaps(down: tuple[float, ...]) -> tuple[Stretch, ...]:
@@ -227,8 +229,29 @@ def _played(rig: Rig, output: Output) -> str:
     return f"{name} at its label" + (f"; flat out {figure(more, 2)} dB more" if more > 0.1 else "")
 
 
+NO_DIFFERENCE_DB = 0.05
+
+
+def _headline(plan: LevelPlan) -> str:
+    if plan.why:
+        return f"Not to be told: {plan.why}."
+    if plan.beyond:
+        return f"Not to be reached: {plan.beyond}."
+    if plan.need_db is None or plan.wanted is None:
+        return plan.headline
+    if plan.need_db < -NO_DIFFERENCE_DB:
+        return f"{figure(plan.wanted)} dBA is more than this amp gives there, by {figure(-plan.need_db)} dB."
+    return f"{figure(max(0.0, plan.need_db))} dB down: {plan.words}."
+
+
 def level_plan(rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None) -> LevelPlan:
     """A hook-up and a wish; without one the hook-up's own, or what the place's limit allows."""
+    plan = _plan(rig, preferences, place, wanted)
+    said = "" if plan.allowed is None else day_words(plan.allowed)
+    return replace(plan, headline=_headline(plan), allowed_words=said)
+
+
+def _plan(rig: Rig, preferences: Preferences, place: str, wanted: float | None) -> LevelPlan:
     by_id = {p.id: p for p in rig.places}
     places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in heard(rig))
     ids = [h.place for h in places]

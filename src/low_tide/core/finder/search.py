@@ -34,6 +34,7 @@ MOST_ALIKE = 3
 MOST_RULED_OUT = 12
 TELL_EVERY = 250
 TARGET_DBFS = -12.0
+NO_DIFFERENCE_DB = 0.05
 LIGHT_WAYS: tuple[Way, ...] = ("loop", "master", "inline")
 """Ways that turn down before the power stage: ranked after those that keep it working."""
 
@@ -208,9 +209,19 @@ def _propose(
         dbfs,
         likeness,
         differing,
+        _figures(margin, candidate.down_db, dbfs),
         _why(candidate, margin, dbfs, off, likeness, differing, now),
         _costs(candidate, judged),
     )
+
+
+def _figures(margin: float | None, down: float | None, dbfs: float | None) -> tuple[str, ...]:
+    found = (
+        f"{level_figure(margin)} dB to spare" if margin is not None else "",
+        f"{figure(down)} dB down" if down is not None and down > NO_DIFFERENCE_DB else "",
+        f"{level_figure(dbfs)} dBFS" if dbfs is not None else "",
+    )
+    return tuple(said for said in found if said)
 
 
 def _name(c: Candidate) -> str:

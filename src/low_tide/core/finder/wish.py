@@ -73,7 +73,8 @@ class Proposal:
 
     `margin_db`: least room to a rating, flat out. `down_db`: at the speaker, None without one. `dbfs`: peaks at
     the converter. `likeness_db`: how far the curve the amp sees strays from the chosen cabinet's (RMS over the
-    programme), None without one. `changes`: leads that differ from the hook-up on the bench. Lower `score` is better.
+    programme), None without one. `changes`: leads that differ from the hook-up on the bench. Lower `score` is
+    better. `figures`: those worth a line, in words.
     """
 
     way: Way
@@ -88,6 +89,7 @@ class Proposal:
     dbfs: float | None
     likeness_db: float | None
     changes: int
+    figures: tuple[str, ...]
     why: tuple[str, ...]
     costs: tuple[str, ...]
 

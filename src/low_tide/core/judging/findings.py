@@ -75,12 +75,13 @@ class Finding:
 
 @dataclass(frozen=True)
 class Verdict:
-    """The worst finding, in words."""
+    """The worst finding, in words; `remark` says what is left to do about it."""
 
     severity: Severity
     words: str
     stops: int
     cautions: int
+    remark: str
 
     @property
     def exit_code(self) -> int:
@@ -92,4 +93,13 @@ def verdict(findings: tuple[Finding, ...]) -> Verdict:
     """The verdict over all findings."""
     worst: Severity = max((f.severity for f in findings), key=lambda s: RANK[s], default="fine")
     count = {s: sum(f.severity == s for f in findings) for s in RANK}
-    return Verdict(worst, VERDICTS[worst], count["stop"], count["caution"])
+    return Verdict(worst, VERDICTS[worst], count["stop"], count["caution"], _remark(count["stop"], count["caution"]))
+
+
+def _remark(stops: int, cautions: int) -> str:
+    def many(n: int, word: str) -> str:
+        return f"{n} {word}{'' if n == 1 else 's'}"
+
+    if stops:
+        return f"{many(stops, 'stop')}{', ' + many(cautions, 'caution') if cautions else ''} to clear first"
+    return f"{many(cautions, 'caution')} to look at first" if cautions else "every check that applies is content"

@@ -14,7 +14,7 @@ from low_tide.core.circuit.network import Network, input_impedance
 from low_tide.core.frequency import Complex, Real, frequency_grid, programme_level_db, programme_weights
 from low_tide.core.gear.base import Curve, Site
 from low_tide.core.inventory import Attenuator, Cabinet, Load, ReAmp, Unit
-from low_tide.core.units import figure
+from low_tide.core.units import figure, level_figure
 
 RESISTOR = "resistor"
 BASS_BAND = (50.0, 220.0)
@@ -136,7 +136,7 @@ class Feel:
     """What one contender makes of the amp, against the reference, dB over the grid's frequencies.
 
     `bass` at `bass_hz` the largest difference in the bass, `presence` the mean from 2 to 5 kHz, `level` over
-    the programme. `magnitude`: |Z| in Ω.
+    the programme. `magnitude`: |Z| in Ω. `figures`: those three in a line.
     """
 
     id: str
@@ -153,6 +153,7 @@ class Feel:
     presence: float
     level: float
     words: str
+    figures: str
 
 
 @dataclass(frozen=True)
@@ -163,6 +164,10 @@ class FeelSet:
     damping_factor: float
     reference: str
     feels: tuple[Feel, ...]
+
+
+NO_DIFFERENCE_DB = 0.05
+"""Less than this shows as nothing in a figure with one decimal."""
 
 
 def _amount(value: float, where: str) -> str:
@@ -180,6 +185,15 @@ def summary_words(bass: float, bass_hz: float, presence: float, level: float, re
     if not told:
         return f"No difference one would hear from {reference}."
     return f"Against {reference}: {', '.join(told)}."
+
+
+def _figures(bass: float, bass_hz: float, presence: float, level: float) -> str:
+    if max(abs(bass), abs(presence), abs(level)) < NO_DIFFERENCE_DB:
+        return "no difference"
+    return (
+        f"{level_figure(bass)} dB at {bass_hz:.0f} Hz, {level_figure(presence)} dB from 2 to 5 kHz,"
+        f" {level_figure(level)} dB over all"
+    )
 
 
 def _within(frequency: Real, band: tuple[float, float]) -> NDArray[np.bool_]:
@@ -231,6 +245,7 @@ def feel_set(
                 presence,
                 level,
                 "The reference." if c.id == reference else summary_words(bass, bass_hz, presence, level, name),
+                "the reference" if c.id == reference else _figures(bass, bass_hz, presence, level),
             )
         )
     return FeelSet(tuple(f.tolist()), damping_factor, reference, tuple(feels))

@@ -16,8 +16,8 @@ from low_tide.core.power.delivered import AmpResult, SpeakerResult, delivered
 from low_tide.core.power.shares import Share, carried
 from low_tide.core.power.speaker_network import outputs
 from low_tide.core.preferences import Preferences
-from low_tide.core.presentation.facts import Fact, facts_of
-from low_tide.core.presentation.tide_line import Stage, stages_of
+from low_tide.core.presentation.facts import Fact, UnitMark, facts_of, unit_marks
+from low_tide.core.presentation.tide_line import Stage, stages_of, tide_words
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.levels import LinePoint
 from low_tide.core.units import figure, level_figure
@@ -68,6 +68,8 @@ class Analysis:
     findings: tuple[Finding, ...]
     facts: tuple[Fact, ...]
     stages: tuple[Stage, ...]
+    tide: str
+    marks: tuple[UnitMark, ...]
     amps: tuple[AmpResult, ...]
     shares: tuple[Share, ...]
     speakers: tuple[SpeakerResult, ...]
@@ -133,13 +135,16 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
     """Everything but curves and fixes, which take longer than an edit may: findings say whether any are sought."""
     judged = judge(rig, preferences)
     findings = tuple(replace(f, fixes=(), sought=bool(f.fixes)) for f in judged.findings)
+    marks = unit_marks(rig, judged)
     try:
-        there = delivered(rig)
+        there, stages = delivered(rig), stages_of(rig, judged)
         return Analysis(
             verdict=judged.verdict,
             findings=findings,
             facts=facts_of(rig, judged, there.speakers),
-            stages=stages_of(rig, judged),
+            stages=stages,
+            tide=tide_words(stages),
+            marks=marks,
             amps=there.amps,
             shares=judged.case.shares,
             speakers=there.speakers,
@@ -150,7 +155,7 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
         )
     except NetworkError:
         # The judge has said so already; results that rest on the network are left out, not guessed.
-        return Analysis(judged.verdict, findings, (), (), (), (), (), (), (), (), _typical(rig))
+        return Analysis(judged.verdict, findings, (), (), "", marks, (), (), (), (), (), (), _typical(rig))
 
 
 def with_their_fixes(

@@ -31,6 +31,33 @@ def severity_about(findings: tuple[Finding, ...], checks: set[str], unit: str) -
     return next((f.severity for f in findings if f.id in checks and unit in f.units), "fine")
 
 
+@dataclass(frozen=True)
+class UnitMark:
+    """How a unit is marked in the picture: the worst finding about it, and the worst about what it sees and takes."""
+
+    unit: str
+    severity: str
+    match: str
+    power: str
+
+
+POWER_CHECKS = {"load-rating", "load-mode-tap"}
+
+
+def unit_marks(rig: Rig, judged: Judgement) -> tuple[UnitMark, ...]:
+    """Marks of all units, in the order of the hook-up; findings come worst first."""
+    found = judged.findings
+    return tuple(
+        UnitMark(
+            unit,
+            next((f.severity for f in found if unit in f.units), "fine"),
+            severity_about(found, MATCH_CHECKS, unit),
+            severity_about(found, POWER_CHECKS, unit),
+        )
+        for unit, _ in rig.units()
+    )
+
+
 MATCH_CHECKS = {"open-output", "mismatch", "below-minimum", "shorted-output", "two-taps-used"}
 
 
@@ -49,7 +76,7 @@ def facts_of(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -
     rated = [s for s in case.shares if s.margin_db is not None and s.rating is not None]
     if rated:
         hot = min(rated, key=lambda s: (round(s.margin_db or 0.0, 2), s.part))
-        severity = severity_about(judged.findings, {"load-rating", "load-mode-tap"}, hot.unit)
+        severity = severity_about(judged.findings, POWER_CHECKS, hot.unit)
         what = rig.name(hot.unit) + (f", {hot.part}" if hot.part else "")
         remark = f"{what}: {figure(hot.flat)} of {figure(hot.rating or 0)} W"
         found.append(Fact("hottest", "Least spare, flat out", level_figure(hot.margin_db or 0), "dB", remark, severity))

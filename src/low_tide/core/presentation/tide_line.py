@@ -12,7 +12,7 @@ from low_tide.core.inventory import Amp
 from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import Judgement
 from low_tide.core.power.shares import Seen, Share
-from low_tide.core.presentation.facts import MATCH_CHECKS, severity_about
+from low_tide.core.presentation.facts import MATCH_CHECKS, POWER_CHECKS, severity_about
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.levels import WINDOW_DBFS
 from low_tide.core.thermal.heating import DUTY
@@ -108,6 +108,17 @@ def _ears_stages(judged: Judgement) -> list[Stage]:
     return found
 
 
+def tide_words(stages: tuple[Stage, ...]) -> str:
+    """What the line says as a whole: what is over its limit, or what is too low."""
+    over = [s.name for s in stages if s.level_db > 0]
+    low = [s.name for s in stages if s.floor_db is not None and s.level_db < s.floor_db]
+    if over:
+        return f"Over the line: {', '.join(over)}."
+    if low:
+        return f"Nothing floods; too low: {', '.join(low)}."
+    return "Nothing floods and nothing runs aground." if stages else ""
+
+
 def stages_of(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
     found = []
     for seen in judged.case.seen:
@@ -126,7 +137,7 @@ def stages_of(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
                 f"{level_figure(share.margin_db)} dB spare",
                 -share.margin_db,
                 None,
-                severity_about(judged.findings, {"load-rating", "load-mode-tap"}, share.unit),
+                severity_about(judged.findings, POWER_CHECKS, share.unit),
                 (share.unit,),
             )
         )

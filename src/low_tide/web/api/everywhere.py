@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from flask import Response, current_app, request
+from pydantic import Field
 
 from low_tide import __version__
 from low_tide.app import bench, locker, log
@@ -13,7 +14,8 @@ from low_tide.core.inventory import KINDS, Surrounding
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import adapter
-from low_tide.web.api.base import Count, Model, SavesQuery, SearchQuery, Whole, api, reply
+from low_tide.formats.tables import write_csv
+from low_tide.web.api.base import Count, Model, SavesQuery, SearchQuery, Strict, Whole, api, reply
 
 
 class PreferencesBody(Whole[Preferences]):
@@ -69,6 +71,26 @@ class KindList(Model):
 
 class CheckList(Model):
     checks: list[CheckInfo]
+
+
+class TableBody(Strict):
+    """A table that a chart shows: its head, and rows of as many cells."""
+
+    head: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(min_length=1, max_length=40)]
+    rows: Annotated[
+        tuple[Annotated[tuple[float | Annotated[str, Field(max_length=1000)] | None, ...], Field(max_length=40)], ...],
+        Field(max_length=20_000),
+    ]
+
+
+class CsvText(Model):
+    text: str
+
+
+@api.post("/tools/csv", responses={200: CsvText})
+def tool_csv(body: TableBody) -> Response:
+    """The table as CSV, by the same rules as every other: no cell is run as a formula."""
+    return reply(CsvText, {"text": write_csv(body.head, body.rows)})
 
 
 @api.get("/about", responses={200: About})

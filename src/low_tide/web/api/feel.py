@@ -7,9 +7,11 @@ from typing import Annotated, Literal
 from flask import Response, request, send_file
 from pydantic import Field
 
-from low_tide.app import audition, feel
+from low_tide.app import audition, blind, feel
 from low_tide.app.audition import Rendered, RenderProgress, Source
+from low_tide.app.blind import BlindTest
 from low_tide.app.feel import Corrected, FeelState
+from low_tide.app.log import LogLine
 from low_tide.core.gear.base import identity
 from low_tide.core.power.load_feel import RESISTOR, PadSet
 from low_tide.core.spec import Spec
@@ -93,6 +95,61 @@ class CorrectedOut(Whole[Corrected]):
 
 class SourceOut(Whole[Source]):
     pass
+
+
+class BlindPath(Model):
+    test_id: Annotated[str, Field(max_length=40)]
+
+
+class BlindBody(Strict):
+    """Takes to choose from, by name."""
+
+    names: Annotated[tuple[Annotated[str, Spec("Take", ge=1, le=300)], ...], Spec("Takes", ge=2, le=12)]
+
+
+class GuessBody(Strict):
+    take: Annotated[int, Field(ge=0, le=11)]
+
+
+class PickBody(Strict):
+    """The letter that was picked, counted from 0, and the damping factor it was heard with."""
+
+    letter: Annotated[int, Field(ge=0, le=11)]
+    damping: Annotated[float, Spec("Damping factor", "", 0.02, 2000)]
+
+
+class LineOut(Whole[LogLine]):
+    pass
+
+
+class BlindOut(Whole[BlindTest]):
+    pass
+
+
+@api.post("/feel/blind", responses={201: BlindOut})
+def blind_begin(body: BlindBody) -> Response:
+    return reply_root(BlindOut, blind.begin(body.names), 201)
+
+
+@api.post("/feel/blind/<test_id>/shuffle", responses={200: BlindOut})
+def blind_shuffle(path: BlindPath) -> Response:
+    return reply_root(BlindOut, blind.shuffle(path.test_id))
+
+
+@api.post("/feel/blind/<test_id>/ask", responses={200: BlindOut})
+def blind_ask(path: BlindPath) -> Response:
+    return reply_root(BlindOut, blind.ask(path.test_id))
+
+
+@api.post("/feel/blind/<test_id>/guess", responses={200: BlindOut})
+def blind_guess(path: BlindPath, body: GuessBody) -> Response:
+    return reply_root(BlindOut, blind.guess(path.test_id, body.take))
+
+
+@api.post("/feel/blind/<test_id>/note", responses={201: LineOut})
+def blind_note(path: BlindPath, body: PickBody) -> Response:
+    """What was picked, as a line in the log."""
+    return reply_root(LineOut, blind.note(path.test_id, body.letter, body.damping), 201)
 
 
 @api.get("/hookups/<hookup_id>/feel", responses={200: FeelOut})

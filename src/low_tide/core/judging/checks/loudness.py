@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from math import isfinite
 
-from low_tide.core.acoustics.exposure import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, level_for
+from low_tide.core.acoustics.exposure import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, duration, level_for
 from low_tide.core.inventory import Attenuator, Mount, Partition, Place, ReAmp, Room
 from low_tide.core.judging.checks.registry import Case, check
 from low_tide.core.judging.findings import Finding, Fix, School, SchoolView
@@ -38,15 +38,6 @@ MOST_FIXES = 4
 AT_ONCE_H = 1 / 60
 LEAST_SESSION_H = 0.25
 """No session is cut shorter than that."""
-
-
-def duration(hours: float) -> str:
-    """'2 h', '15 min', '89 s': a time as it is said."""
-    if hours >= 24 * 7:
-        return "all of the time"
-    if hours >= 1:
-        return f"{figure(hours, 2)} h"
-    return f"{figure(hours * 60, 2)} min" if hours >= 1 / 30 else f"{figure(hours * 3600, 2)} s"
 
 
 def _level(heard: Heard) -> str:
