@@ -196,6 +196,8 @@ def test_the_way_between_two_sockets_is_noted_and_undone(client: FlaskClient) ->
     assert next(k["reach"] for k in after["links"] if k["lead"] == "speaker-a") == 2.4
     note = next(f for f in after["analysis"]["findings"] if f["id"] == "lead-choice")
     assert note["text"] == "Speaker lead A is too short: 1.5 m for 2.4 m."
+    mended = client.post("/api/hookups/silent-night/fixes", json={"changes": []}).json["findings"]
+    note = next(f for f in mended if f["id"] == "lead-choice")
     assert note["fix"]["label"] == "Use Speaker lead B instead (3 m)"
     assert client.post("/api/hookups/silent-night/undo", json={"saves": after["saves"]}).json["links"] == state["links"]
     bad = {"saves": after["saves"] + 1, "changes": [{**change, "reach": 0}]}

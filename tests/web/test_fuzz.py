@@ -95,7 +95,7 @@ WRITES = [
 @given(body=JSON)
 def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: Any) -> None:
     ids = dict.fromkeys(("take_id", "session_id", "reading_id", "line_id"), 999)
-    filled = path.format(gear_id="nobody", hookup_id="nowhere", upload="none", **ids)
+    filled = path.format(gear_id="nobody", hookup_id="nowhere", test_id="none", upload="none", **ids)
     sound(getattr(client, method)(filled, data=json.dumps(body), content_type="application/json"))
 
 
