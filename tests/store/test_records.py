@@ -25,12 +25,12 @@ from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import dump, load_hookup, load_unit, read_hookup_file, write_hookup_file
 from low_tide.formats.sentences import FormatError
-from low_tide.store import take_words
+from low_tide.store import take_words, takes
 from low_tide.store.backups import backup
 from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import Home, mark_unsettled
-from low_tide.store.models import GearRow, HookupRow, TakeRow
+from low_tide.store.models import GearRow, HookupRow
 from low_tide.store.schema import MIGRATIONS
 from tests.examples import many
 
@@ -277,7 +277,7 @@ def test_a_take_that_cannot_be_saved_leaves_no_audio(lightship: Home, monkeypatc
     def full(*_: Any, **__: Any) -> Any:
         raise sqlite3.OperationalError("database or disk is full")
 
-    monkeypatch.setattr(TakeRow, "update", full)
+    monkeypatch.setattr(takes, "update", full)
     with pytest.raises(sqlite3.OperationalError):
         log.attach(lightship, 1, "a.wav", io.BytesIO(wav))
     assert sorted(p.name for p in lightship.audio.iterdir()) == before

@@ -418,3 +418,19 @@ def test_kinds_that_are_no_units_say_so(client: FlaskClient) -> None:
     not_placed = {k for k, info in kinds.items() if not info["placeable"]}
     assert not_placed == {"lead", "room", "partition", "place", "mount"}
     assert kinds["place"]["form"]["properties"]["room"]["x-refers"] == "room"
+
+
+def test_a_reading_is_held_against_the_gear_its_hookup_has_now(client: FlaskClient) -> None:
+    """Its prediction is kept until something it rests on changes: gear that was pinned and is let go of, too."""
+    document = client.get("/api/hookups/quiet-hold/file").json
+    (cabinet,) = [g for g in document["gear"] if g["kind"] == "cabinet"]
+    for driver in cabinet["drivers"]:
+        driver["sensitivity"] += 6
+    made = client.post("/api/hookups/import", json=document).json
+    kept = keep(client, name=made["id"], level=70.0).json
+    offset = client.get("/api/readings").json["readings"][0]["offset"]
+    assert offset == pytest.approx(kept["offset"])
+    change(client, {"op": "describe", "notes": "an edit"}, name=made["id"])
+    assert client.get("/api/readings").json["readings"][0]["offset"] == pytest.approx(offset)
+    client.post(f"/api/hookups/{made['id']}/unpin")
+    assert client.get("/api/readings").json["readings"][0]["offset"] == pytest.approx(offset + 6)

@@ -38,9 +38,11 @@ from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.spice import write_netlist
+from low_tide.store import gear as gear_records
+from low_tide.store import hookups
 from low_tide.store.database import database
 from low_tide.store.home import now
-from low_tide.store.models import GearRow, HookupRow, RevisionRow
+from low_tide.store.hookups import HookupRecord, RevisionRecord
 
 
 @dataclass(frozen=True)
@@ -125,20 +127,22 @@ class BenchState:
     held: tuple[str, ...] = ()
 
 
-def row_of(hookup_id: str) -> HookupRow:
+def row_of(hookup_id: str) -> HookupRecord:
     """The stored hook-up; NotFound where there is none."""
-    row = HookupRow.get_or_none(HookupRow.id == hookup_id)
+    row = hookups.find(hookup_id)
     if row is None:
         raise NotFound(f"There is no hook-up “{hookup_id}”.")
     return row
 
 
-def _revision(row: HookupRow, number: int) -> RevisionRow:
-    found: RevisionRow = RevisionRow.get(RevisionRow.hookup == row.id, RevisionRow.number == number)
+def _revision(row: HookupRecord, number: int) -> RevisionRecord:
+    found = hookups.revision(row.id, number)
+    if found is None:
+        raise NotFound(f"“{row.name}” has no revision {number}.")
     return found
 
 
-def gear_for(row: HookupRow) -> dict[str, Unit]:
+def gear_for(row: HookupRecord) -> dict[str, Unit]:
     """The locker, with the gear that came pinned to this hook-up (a file, a recalled take) above it."""
     if not row.pinned:
         return dict(all_gear())
@@ -163,7 +167,7 @@ def _like_the_last(hookup_id: str, rig: Rig) -> Rig:
     return rig
 
 
-def rig_of(row: HookupRow, what_is_known: Known | None = None) -> Rig:
+def rig_of(row: HookupRecord, what_is_known: Known | None = None) -> Rig:
     """The hook-up as it stands, checked, with what readings taught. Invalid says why gear edited since forbids it."""
     try:
         rig = checked(load_hookup(_revision(row, row.current).doc), gear_for(row))
@@ -222,7 +226,7 @@ def _links(rig: Rig) -> tuple[LinkView, ...]:
     return tuple(found)
 
 
-def _state(row: HookupRow, rig: Rig) -> BenchState:
+def _state(row: HookupRecord, rig: Rig) -> BenchState:
     current = _revision(row, row.current)
     redo = _revision(row, row.redo[-1]).label if row.redo else None
     return BenchState(
@@ -251,7 +255,7 @@ _verdicts: dict[str, tuple[Any, tuple[str, str]]] = {}
 """Hook-up → what its verdict rests on, and the verdict: a list shows many, of which one or none has changed."""
 
 
-def _verdict(row: HookupRow, measured: Known) -> tuple[str, str]:
+def _verdict(row: HookupRecord, measured: Known) -> tuple[str, str]:
     """Severity and words of a hook-up as it stands."""
     version = database.version("gear", "preference")
     rests_on = (version, row.current, row.saves, row.pinned, measured)
@@ -271,7 +275,7 @@ def _verdict(row: HookupRow, measured: Known) -> tuple[str, str]:
 def listed(search: str = "") -> list[HookupEntry]:
     """Hook-ups by name, each with its verdict now; those that hold the words as they were typed come first."""
     measured, found = known(), []
-    for row in HookupRow.select().where(~HookupRow.archived).order_by(HookupRow.name):
+    for row in hookups.listed():
         if not all(word in row.name.lower() for word in search.lower().split()):
             continue
         severity, words = _verdict(row, measured)
@@ -293,8 +297,8 @@ def create(
     hookup = Hookup(name=name) if hookup is None else hookup
     doc = keep_unknown(raw, dump(hookup))
     with database.atomic():
-        row = HookupRow.create(id=id or new_id(hookup.name), name=hookup.name, pinned=list(pinned), updated=now())
-        RevisionRow.create(hookup=row, number=1, label="new", doc=doc, at=now())
+        row = HookupRecord(id or new_id(hookup.name), hookup.name, now(), pinned=tuple(pinned))
+        hookups.insert(row, "new", doc)
         return _state(row, rig_of(row))
 
 
@@ -307,7 +311,7 @@ def bring_in(rig: Rig, raw: Json, name: str = "") -> BenchState:
         return create(hookup=replace(rig.hookup, name=name or rig.hookup.name), pinned=pinned, raw=raw["hookup"])
 
 
-def _fresh(row: HookupRow, saves: int | None) -> None:
+def _fresh(row: HookupRecord, saves: int | None) -> None:
     if saves is not None and row.saves != saves:
         raise Conflict(
             f"“{row.name}” was changed in another window. Nothing was lost: look at it as it is now,"
@@ -315,7 +319,7 @@ def _fresh(row: HookupRow, saves: int | None) -> None:
         )
 
 
-def _refuse_while_on(row: HookupRow, rig: Rig, changes: Sequence[Change]) -> None:
+def _refuse_while_on(row: HookupRecord, rig: Rig, changes: Sequence[Change]) -> None:
     if not row.is_on:
         return
     case = Case(rig, preferences(), live_changes=tuple(changes))
@@ -324,16 +328,11 @@ def _refuse_while_on(row: HookupRow, rig: Rig, changes: Sequence[Change]) -> Non
         raise SwitchedOn(f"“{row.name}” is marked as switched on. {refused[0].reason}")
 
 
-def _save(row: HookupRow, rig: Rig, label: str) -> None:
-    """A new revision made from the current one; what could be redone is out of reach, as in any undo list."""
+def _save(row: HookupRecord, rig: Rig, label: str) -> HookupRecord:
     before = _revision(row, row.current)
     _edits[row.id] += 1
-    row.newest += 1
-    row.current, row.redo, row.saves = row.newest, [], row.saves + 1
-    row.name, row.updated = rig.hookup.name, now()
     doc = keep_unknown(before.doc, dump(rig.hookup))
-    RevisionRow.create(hookup=row, number=row.newest, parent=before.number, label=label, doc=doc, at=now())
-    row.save()
+    return hookups.save(replace(row, name=rig.hookup.name, updated=now()), label, doc)
 
 
 @first()
@@ -350,7 +349,7 @@ def change(hookup_id: str, changes: Sequence[Change], saves: int) -> BenchState:
             raise Invalid(*error.problems) from None
         if after.hookup != rig.hookup:
             label = describe(changes[0], rig) + (" and more" if len(changes) > 1 else "")
-            _save(row, after, label)
+            row = _save(row, after, label)
         return _state(row, _like_the_last(hookup_id, after))
 
 
@@ -383,10 +382,9 @@ def step(hookup_id: str, by: int, saves: int) -> BenchState:
             if row.is_on and _speaker_side(before, gear_for(row)) != _speaker_side(after, gear_for(row)):
                 raise SwitchedOn(f"“{row.name}” is on, and this would change its speaker side. Switch off first.")
             _edits[hookup_id] += 1
-            row.redo = [*row.redo, row.current] if by < 0 else row.redo[:-1]
-            row.current, row.saves, row.updated = target, row.saves + 1, now()
-            row.name = after.name
-            row.save()
+            redo = (*row.redo, row.current) if by < 0 else row.redo[:-1]
+            moved = replace(row, redo=redo, current=target, saves=row.saves + 1, updated=now(), name=after.name)
+            hookups.update(moved)
         return state(hookup_id)
 
 
@@ -423,7 +421,7 @@ def what_if(hookup_id: str, changes: Sequence[Change]) -> BenchState:
     return replace(_state(row, rig), held=tuple(describe(c, rig) for c in changes))
 
 
-def _held(row: HookupRow, changes: Sequence[Change]) -> Rig:
+def _held(row: HookupRecord, changes: Sequence[Change]) -> Rig:
     try:
         return changed(rig_of(row), changes)
     except HookupError as error:
@@ -486,26 +484,23 @@ def archive(hookup_id: str, saves: int | None = None) -> None:
         _fresh(row, saves)
         if row.is_on:
             raise SwitchedOn(f"“{row.name}” is marked as switched on.")
-        row.archived = True
-        row.save()
+        hookups.update(replace(row, archived=True))
 
 
 def unarchive(hookup_id: str) -> BenchState:
     """Take an archived hook-up back."""
     with database.atomic():
-        row = row_of(hookup_id)
-        row.archived = False
-        row.save()
+        hookups.update(replace(row_of(hookup_id), archived=False))
         return state(hookup_id)
 
 
-def documents(row: HookupRow) -> tuple[Json, list[Json]]:
+def documents(row: HookupRecord) -> tuple[Json, list[Json]]:
     """Plain data of the hook-up and of every unit it uses, unknown fields and all."""
     doc = _revision(row, row.current).doc
     pinned = {d["id"]: d for d in row.pinned}
     ids = load_hookup(doc).gear_ids()
-    rows = {r.id: r.doc for r in GearRow.select().where(GearRow.id.in_(ids))}
-    return doc, [pinned.get(i) or rows[i] for i in ids]
+    owned = gear_records.docs(ids)
+    return doc, [pinned.get(i) or owned[i] for i in ids]
 
 
 def file_of(hookup_id: str) -> bytes:
@@ -542,8 +537,7 @@ def unpin(hookup_id: str, saves: int | None = None) -> BenchState:
         _fresh(row, saves)
         before = row.pinned
         for doc in before:
-            if GearRow.get_or_none(GearRow.id == doc["id"]) is None:
+            if gear_records.find(doc["id"]) is None:
                 locker.add(doc)
-        row.pinned, row.saves = [], row.saves + 1
-        row.save()
+        hookups.unpin(row)
         return state(hookup_id)

@@ -7,8 +7,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from peewee import fn
-
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
 from low_tide.core.circuit.amplifier import Readings, TwoReading, two_reading_output_impedance, with_damping
 from low_tide.core.circuit.network import Network, input_impedance
@@ -21,13 +19,13 @@ from low_tide.formats.curves import write_curve_csv, write_zma
 from low_tide.formats.documents import dump, keep_unknown, load_unit
 from low_tide.formats.locker import read_locker, write_locker, write_locker_csv
 from low_tide.formats.sentences import FormatError
+from low_tide.store import gear, hookups
 from low_tide.store.database import database, remembered
+from low_tide.store.gear import GearRecord
 from low_tide.store.home import now
-from low_tide.store.models import GearRow, HookupRow, RevisionRow
 
 MOST_PROBLEMS = 20
 MOST_NAMED = 3
-ROWS_AT_ONCE = 200
 CURVE_KINDS = ("load", "cabinet", "reamp")
 
 
@@ -70,7 +68,7 @@ def new_id(name: str) -> str:
 def all_gear() -> Mapping[str, Unit]:
     """Every unit by id, archived ones too. A unit whose record no longer reads is left out."""
     found = {}
-    for row in GearRow.select():
+    for row in gear.every():
         try:
             found[row.id] = load_unit(row.doc)
         except FormatError:
@@ -88,40 +86,31 @@ def _used_by(doc: dict[str, Any]) -> set[str]:
 def uses() -> Mapping[str, tuple[str, ...]]:
     """gear id → names of the hook-ups that use it as they stand now, and for a room of what lies around it."""
     found: dict[str, list[str]] = {}
-    rows = (
-        RevisionRow.select(RevisionRow.doc, HookupRow.name)
-        .join(HookupRow)
-        .where(RevisionRow.number == HookupRow.current, ~HookupRow.archived)
-    )
-    for row in rows:
-        for gear_id in _used_by(row.doc):
-            found.setdefault(gear_id, []).append(row.hookup.name)
-    for around in GearRow.select().where(GearRow.kind.in_(("place", "partition"))):
-        for room in {around.doc.get(field) for field in ("room", "between", "other")} - {"", None}:
+    for name, doc in hookups.as_they_stand():
+        for gear_id in _used_by(doc):
+            found.setdefault(gear_id, []).append(name)
+    for around in gear.every(("place", "partition")):
+        for room in {str(around.doc.get(field) or "") for field in ("room", "between", "other")} - {""}:
             found.setdefault(room, []).append(around.name)
     return {k: tuple(v) for k, v in found.items()}
 
 
 def _led_back_to(gear_id: str) -> tuple[str, ...]:
     """Names of the hook-ups, archived ones too, that undo or redo may lead back to this gear."""
-    rows = RevisionRow.select(RevisionRow.doc, HookupRow.name).join(HookupRow)
-    rows = rows.where(fn.INSTR(RevisionRow.doc, gear_id) > 0)
-    return tuple(dict.fromkeys(row.hookup.name for row in rows if gear_id in _used_by(row.doc)))
+    named = hookups.that_ever_named(gear_id)
+    return tuple(dict.fromkeys(name for name, doc in named if gear_id in _used_by(doc)))
 
 
-def _entry(row: GearRow, used: Mapping[str, tuple[str, ...]]) -> LockerEntry:
+def _entry(row: GearRecord, used: Mapping[str, tuple[str, ...]]) -> LockerEntry:
     unit = load_unit(row.doc)
     return LockerEntry(unit, unit.summary(), row.doc, row.revision, row.updated, used.get(row.id, ()), gaps(unit))
 
 
 def listed(search: str = "", kind: str = "", archived: bool = False) -> list[LockerEntry]:
     """Units by kind and name. `search` looks in names, notes and kinds; archived ones only when asked for."""
-    query = GearRow.select().where(GearRow.archived == archived)
-    if kind:
-        query = query.where(GearRow.kind == kind)
     used, words = uses(), search.lower().split()
     found = []
-    for row in query:
+    for row in gear.every((kind,) if kind else (), archived):
         try:
             entry = _entry(row, used)
         except FormatError:
@@ -133,8 +122,8 @@ def listed(search: str = "", kind: str = "", archived: bool = False) -> list[Loc
     return sorted(found, key=lambda e: (order.index(e.unit.kind), e.unit.name.lower()))
 
 
-def _row(gear_id: str) -> GearRow:
-    row = GearRow.get_or_none(GearRow.id == gear_id)
+def _row(gear_id: str) -> GearRecord:
+    row = gear.find(gear_id)
     if row is None:
         raise NotFound(f"There is no gear “{gear_id}” in the locker.")
     return row
@@ -151,15 +140,19 @@ def _read(doc: dict[str, Any]) -> Unit:
         raise Invalid(*error.problems, fields=error.fields) from None
 
 
+def _record(unit: Unit, doc: dict[str, Any], revision: int = 1) -> GearRecord:
+    return GearRecord(unit.id, unit.kind, unit.name, unit.archived, doc, now(), revision)
+
+
 def add(doc: dict[str, Any]) -> LockerEntry:
     """Add a unit. A missing id is made from the name; an id that is taken is refused."""
     doc = {**doc, "id": doc.get("id") or new_id(str(doc.get("name", "")))}
     unit = _read(doc)
     kept = keep_unknown(doc, dump(unit))
     with database.atomic():
-        if GearRow.get_or_none(GearRow.id == unit.id):
+        if gear.find(unit.id):
             raise Conflict(f"There is already gear with the id “{unit.id}”.")
-        GearRow.create(id=unit.id, kind=unit.kind, name=unit.name, archived=unit.archived, doc=kept, updated=now())
+        gear.insert([_record(unit, kept)])
         return get(unit.id)
 
 
@@ -172,10 +165,7 @@ def edit(gear_id: str, doc: dict[str, Any], revision: int) -> LockerEntry:
         unit = _read({**doc, "id": gear_id})
         if unit.kind != row.kind:
             raise Invalid(f"{row.name} is a {KINDS[row.kind][1].lower()}; its kind cannot change.")
-        row.doc = keep_unknown(row.doc, keep_unknown(doc, dump(unit)))
-        row.name, row.archived = unit.name, unit.archived
-        row.revision, row.updated = row.revision + 1, now()
-        row.save()
+        gear.update(_record(unit, keep_unknown(row.doc, keep_unknown(doc, dump(unit))), row.revision + 1))
         return get(gear_id)
 
 
@@ -203,24 +193,25 @@ def delete(gear_id: str, revision: int | None = None) -> None:
                 f"{row.name} was used in {', '.join(before[:MOST_NAMED])}, and undo may lead back to it there."
                 " Archive it instead."
             )
-        row.delete_instance()
+        gear.delete(gear_id)
 
 
-def _rows(kind: str = "") -> list[GearRow]:
-    query = GearRow.select().order_by(GearRow.kind, GearRow.name)
-    return list(query.where(GearRow.kind == kind) if kind else query)
+def _docs(kind: str = "") -> list[dict[str, Any]]:
+    """Documents of all units, or of one kind, by kind and name."""
+    found = gear.every((kind,) if kind else ())
+    return [record.doc for record in sorted(found, key=lambda r: (r.kind, r.name))]
 
 
 def locker_file() -> bytes:
     """Every unit, archived ones too, as one JSON file."""
-    return write_locker([row.doc for row in _rows()])
+    return write_locker(_docs())
 
 
 def locker_csv(kind: str) -> str:
     """Every unit of a kind as CSV."""
     if kind not in KINDS:
         raise NotFound(f"There is no kind of gear “{kind}”.")
-    return write_locker_csv([row.doc for row in _rows(kind)])
+    return write_locker_csv(_docs(kind))
 
 
 def bring_in(data: bytes, replace: bool = False) -> Imported:
@@ -242,28 +233,24 @@ def bring_in(data: bytes, replace: bool = False) -> Imported:
         raise Invalid(*problems)
     if len({unit.id for unit, _ in units}) < len(units):
         raise Invalid("Gear: two units in this file have the same id.")
-    fresh: list[dict[str, Any]] = []
+    fresh: list[GearRecord] = []
     replaced, kept = [], []
     with database.atomic():
-        here = {row.id: row for row in GearRow.select()}
+        here = {row.id: row for row in gear.every()}
         for unit, doc in units:
             row = here.get(unit.id)
             stored = keep_unknown(doc, dump(unit))
             if row is None:
-                columns = {"id": unit.id, "kind": unit.kind, "name": unit.name, "archived": unit.archived}
-                fresh.append({**columns, "revision": 1, "doc": stored, "updated": now()})
+                fresh.append(_record(unit, stored))
             elif row.doc == stored or not replace:
                 kept.append(unit.name)
             elif row.kind != unit.kind:
                 raise Invalid(f"{unit.name}: the locker has another kind of gear under its id; nothing was taken in.")
             else:
-                row.doc, row.name, row.archived = stored, unit.name, unit.archived
-                row.revision, row.updated = row.revision + 1, now()
-                row.save()
+                gear.update(_record(unit, stored, row.revision + 1))
                 replaced.append(unit.name)
-        for start in range(0, len(fresh), ROWS_AT_ONCE):
-            GearRow.insert_many(fresh[start : start + ROWS_AT_ONCE]).execute()
-    added = [str(row["name"]) for row in fresh]
+        gear.insert(fresh)
+    added = [row.name for row in fresh]
     return Imported(tuple(added), tuple(replaced), tuple(kept))
 
 

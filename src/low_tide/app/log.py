@@ -5,12 +5,10 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any, BinaryIO
-
-from peewee import DatabaseError, fn
 
 from low_tide.app import bench, running
 from low_tide.app.errors import Conflict, Invalid, NotFound
@@ -23,8 +21,8 @@ from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse
 from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
-from low_tide.store import take_words
-from low_tide.store.database import database
+from low_tide.store import takes as kept
+from low_tide.store.database import DatabaseError, database
 from low_tide.store.home import (
     Home,
     audio_file,
@@ -37,7 +35,7 @@ from low_tide.store.home import (
     remove_mark,
     unsettled,
 )
-from low_tide.store.models import NoteRow, SessionRow, SnapshotRow, TakeRow
+from low_tide.store.takes import LineRecord, SessionRecord, TakeRecord
 
 NO_TAKE = "There is no such take in the log."
 PAGE = 50
@@ -121,11 +119,11 @@ def read_note(doc: Any) -> TakeNote:
 
 def sessions() -> list[Session]:
     """Sessions, newest first, with how many takes each has."""
-    rows = SessionRow.select().order_by(SessionRow.id.desc())
-    query = TakeRow.select(TakeRow.session, fn.COUNT(TakeRow.id)).group_by(TakeRow.session)
-    pairs: Iterable[tuple[int, int]] = query.tuples()  # type: ignore[assignment]
-    count = dict(pairs)
-    return [Session(r.id, r.name, r.notes, r.started, count.get(r.id, 0)) for r in rows]
+    return [_told(record, count) for record, count in kept.sessions()]
+
+
+def _told(record: SessionRecord, count: int) -> Session:
+    return Session(record.id, record.name, record.notes, record.started, count)
 
 
 def new_session(name: str, notes: str = "") -> Session:
@@ -133,26 +131,24 @@ def new_session(name: str, notes: str = "") -> Session:
     if not 1 <= len(name) <= 120:
         raise Invalid("Session: a name of 1 to 120 characters is wanted.")
     with database.atomic():
-        row = SessionRow.create(name=name, notes=notes[:8000], started=now())
-    return Session(row.id, row.name, row.notes, row.started, 0)
+        return _told(kept.begin(name, now(), notes[:8000]), 0)
 
 
-def _session(session_id: int) -> SessionRow:
-    row = SessionRow.get_or_none(SessionRow.id == session_id)
+def _session(session_id: int) -> SessionRecord:
+    row = kept.session(session_id)
     if row is None:
         raise NotFound("There is no such session in the log.")
     return row
 
 
-def _row(take_id: int) -> TakeRow:
-    row = TakeRow.get_or_none(TakeRow.id == take_id)
+def _row(take_id: int) -> TakeRecord:
+    row = kept.find(take_id)
     if row is None:
         raise NotFound(NO_TAKE)
     return row
 
 
-def _take(row: Any) -> Take:
-    """A take from its row, or from the same columns as a named tuple, of which many are read sooner."""
+def _take(row: TakeRecord) -> Take:
     note = TakeNote(row.name, row.part, row.notes, tuple(ControlSetting(**c) for c in row.controls), row.measured_peak)
     return Take(
         id=row.id,
@@ -179,24 +175,13 @@ def take(take_id: int) -> Take:
 def snapshot(take_id: int) -> Json:
     """The hook-up, gear and results as they were when the take was logged."""
     _row(take_id)
-    found: Json = SnapshotRow.get(SnapshotRow.take == take_id).doc
-    return found
+    return kept.seen_at(take_id)
 
 
 def takes(session: int | None = None, search: str = "", page: int = 1, with_audio: bool = False) -> TakePage:
     """Takes, newest first. `search`: every word of it begins a word of the name, the part, the notes or the hook-up."""
-    query = TakeRow.select()
-    if session is not None:
-        query = query.where(TakeRow.session == session)
-    if with_audio:
-        query = query.where(TakeRow.audio.is_null(False))
-    if search.strip():
-        query = query.where(TakeRow.id.in_(take_words.matching(take_words.wanted(search))))
-    total = query.count()
-    pages = max(1, -(-total // PAGE))
-    page = min(max(1, page), pages)
-    rows = query.order_by(TakeRow.id.desc()).paginate(page, PAGE)
-    return TakePage(tuple(_take(r) for r in rows), total, page, pages)
+    total, at, found = kept.page(session, search, with_audio, PAGE, page)
+    return TakePage(tuple(_take(r) for r in found), total, at, max(1, -(-total // PAGE)))
 
 
 def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
@@ -210,10 +195,9 @@ def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
         hookup_doc, gear = bench.documents(row)
         accepted = running.accepted_words(row)
         words = [{"caution": f.text, "word": accepted[f.key]} for f in result.findings if f.key in accepted]
-        last = TakeRow.select(TakeRow.number).where(TakeRow.session == session).order_by(TakeRow.number.desc()).first()
-        made = TakeRow.create(
-            session=session,
-            number=last.number + 1 if last else 1,
+        record = TakeRecord(
+            session_id=session.id,
+            number=kept.next_number(session.id),
             **dump(note),
             hookup_name=row.name,
             hookup_id=row.id,
@@ -222,13 +206,10 @@ def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
             accepted=words,
             at=now(),
         )
-        kept = {"hookup": hookup_doc, "gear": gear, "analysis": dump(result)}
-        SnapshotRow.insert(take=made, doc=kept).execute()
-        take_words.keep(made.id)
-        return _take(made)
+        return take(kept.insert(record, {"hookup": hookup_doc, "gear": gear, "analysis": dump(result)}))
 
 
-def _seen(row: TakeRow, saves: int | None) -> None:
+def _seen(row: TakeRecord, saves: int | None) -> None:
     """Conflict where somebody has said something else of a take since `saves`; None asks for no such care."""
     if saves is not None and row.saves != saves:
         raise Conflict(f"Take {row.number} was changed in another window. Your words are still in the form.")
@@ -243,15 +224,14 @@ def edit_take(take_id: int, doc: Any, saves: int | None = None) -> Take:
     with database.atomic():
         row = _row(take_id)
         _seen(row, saves)
-        TakeRow.update(**dump(note), saves=row.saves + 1).where(TakeRow.id == take_id).execute()
-        take_words.keep(take_id)
+        kept.update(take_id, **dump(note), saves=row.saves + 1)
         return take(take_id)
 
 
 def _settle(home: Home, name: str) -> None:
     """Remove an audio file that no take has any more; the write lock keeps one from getting it meanwhile."""
     with database.atomic():
-        if not TakeRow.select().where(TakeRow.audio == name).exists():
+        if not kept.has_audio(name):
             remove_audio(home, name)
         remove_mark(home, name)
 
@@ -290,11 +270,10 @@ def delete_take(home: Home, take_id: int, saves: int | None = None) -> None:
         row = _row(take_id)
         _seen(row, saves)
         mark(row.audio)
-        take_words.forget(take_id)
-        row.delete_instance()
+        kept.delete(take_id)
 
 
-def _replaces(row: TakeRow, replaced: str | None) -> None:
+def _replaces(row: TakeRecord, replaced: str | None) -> None:
     """Conflict where a take has other audio than what is to be replaced; None asks for no such care."""
     if replaced is not None and (row.audio or "") != replaced:
         raise Conflict(f"Take {row.number} was given another recording in another window. Nothing was replaced.")
@@ -325,8 +304,7 @@ def attach(home: Home, take_id: int, name: str, stream: BinaryIO, replaced: str 
             mark(stored)
             keep_audio(home, part, stored)
             given = Path(name.replace("\\", "/")).name[:200]
-            changed = {"audio": stored, "audio_name": given, "measures": dump(measures)}
-            TakeRow.update(**changed).where(TakeRow.id == take_id).execute()
+            kept.update(take_id, audio=stored, audio_name=given, measures=dump(measures))
             return take(take_id)
 
 
@@ -395,17 +373,10 @@ def _line(each: Take, names: dict[int, str]) -> dict[str, Any]:
     }
 
 
-def _many(*more: Any) -> Any:
-    """Takes to be read as named tuples, which goes faster than as rows, with more columns beside their own."""
-    return TakeRow.select(TakeRow, TakeRow.session.alias("session_id"), *more)
-
-
 def export_csv(session: int | None = None) -> Iterator[str]:
     """The log as CSV, oldest take first, line by line."""
     names = {s.id: s.name for s in sessions()}
-    query = _many().order_by(TakeRow.id)
-    rows = query.where(TakeRow.session == session) if session is not None else query
-    yield from log_csv((_line(_take(r), names) for r in rows.namedtuples().iterator()), COLUMNS)
+    yield from log_csv((_line(_take(r), names) for r in kept.each(session)), COLUMNS)
 
 
 def export_json(session: int | None = None) -> Iterator[str]:
@@ -415,11 +386,9 @@ def export_json(session: int | None = None) -> Iterator[str]:
         told = {**dump(each), "lines": [{"text": line.text, "at": line.at} for line in lines(each.id)]}
         yield (",\n" if n else "\n") + json.dumps(told, ensure_ascii=False)[:-1] + ', "takes": ['
         # A snapshot is JSON already as it lies, and goes out as that.
-        found = _many(SnapshotRow.doc.cast("TEXT").alias("written")).join(SnapshotRow)
-        rows = found.where(TakeRow.session == each.id).order_by(TakeRow.number)
-        for m, row in enumerate(rows.namedtuples().iterator()):
+        for m, (row, written) in enumerate(kept.each_with_what_was_seen(each.id)):
             yield (",\n" if m else "\n") + json.dumps(dump(_take(row)), ensure_ascii=False)[:-1]
-            yield f', "snapshot": {row.written}}}'
+            yield f', "snapshot": {written}}}'
         yield "]}"
     yield "\n]}\n"
 
@@ -436,10 +405,11 @@ class LogLine:
 
 def lines(session: int | None = None) -> tuple[LogLine, ...]:
     """Lines that belong to no take, newest first."""
-    query = NoteRow.select().order_by(NoteRow.id.desc()).limit(MOST_LINES)
-    if session is not None:
-        query = query.where(NoteRow.session == session)
-    return tuple(LogLine(row.id, row.session.id, row.text, row.at) for row in query)
+    return tuple(_log_line(record) for record in kept.lines(session, MOST_LINES))
+
+
+def _log_line(record: LineRecord) -> LogLine:
+    return LogLine(record.id, record.session_id, record.text, record.at)
 
 
 def write_line(text: str, session_id: int | None = None) -> LogLine:
@@ -448,17 +418,15 @@ def write_line(text: str, session_id: int | None = None) -> LogLine:
     if not 1 <= len(text) <= 1000:
         raise Invalid(f"Note: 1 to 1000 characters are wanted, this has {len(text)}.")
     with database.atomic():
-        newest = SessionRow.select().order_by(SessionRow.id.desc()).first()
         if session_id is not None:
             session = _session(session_id)
         else:
-            session = newest or SessionRow.create(name="First session", started=now())
-        row = NoteRow.create(session=session, text=text, at=now())
-    return LogLine(row.id, row.session.id, row.text, row.at)
+            session = kept.session() or kept.begin("First session", now())
+        return _log_line(kept.write_line(session.id, text, now()))
 
 
 def delete_line(line_id: int) -> None:
     """Delete a line for good."""
     with database.atomic():
-        if not NoteRow.delete().where(NoteRow.id == line_id).execute():
+        if not kept.delete_line(line_id):
             raise NotFound("There is no such line in the log.")

@@ -8,8 +8,8 @@ from low_tide.app.errors import Conflict, Invalid
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import dump, keep_unknown, parse
 from low_tide.formats.sentences import FormatError
+from low_tide.store import schools
 from low_tide.store.database import database, remembered
-from low_tide.store.models import PreferenceRow
 
 
 def preferences() -> Preferences:
@@ -20,8 +20,8 @@ def preferences() -> Preferences:
 @remembered("preference")
 def counted() -> tuple[Preferences, int]:
     """The stored schools, or the defaults, and how often they were saved."""
-    row = PreferenceRow.get_or_none(PreferenceRow.id == 1)
-    return (parse(Preferences, row.doc), row.saves) if row else (Preferences(), 0)
+    found = schools.find()
+    return (parse(Preferences, found[0]), found[1]) if found else (Preferences(), 0)
 
 
 def choose(doc: dict[str, Any], saves: int | None = None) -> Preferences:
@@ -31,16 +31,11 @@ def choose(doc: dict[str, Any], saves: int | None = None) -> Preferences:
     except FormatError as error:
         raise Invalid(*error.problems, fields=error.fields) from None
     with database.atomic():
-        row = PreferenceRow.get_or_none(PreferenceRow.id == 1)
-        if saves is not None and saves != (row.saves if row else 0):
+        before, count = schools.find() or ({}, 0)
+        if saves is not None and saves != count:
             raise Conflict(
                 "Your preferences were changed in another window. What you chose still stands in the form;"
                 " save once more to put it in place of that."
             )
-        kept = keep_unknown(row.doc, dump(chosen)) if row else dump(chosen)
-        if row:
-            row.doc, row.saves = kept, row.saves + 1
-            row.save()
-        else:
-            PreferenceRow.create(id=1, doc=kept)
+        schools.put(keep_unknown(before, dump(chosen)), count + 1)
     return chosen

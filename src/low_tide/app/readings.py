@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 from typing import Any
 
@@ -27,9 +27,13 @@ from low_tide.formats.documents import dump, load_hookup, load_unit, parse
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
 from low_tide.stand_ins import meter
+from low_tide.store import hookups
+from low_tide.store import readings as kept
 from low_tide.store.database import database, remembered
 from low_tide.store.home import now
-from low_tide.store.models import HookupRow, ReadingRow, RevisionRow
+from low_tide.store.hookups import HookupRecord
+from low_tide.store.readings import LISTENING as LISTENED
+from low_tide.store.readings import METER, ReadingRecord
 
 MOST_LISTED = 200
 ALMOST = 0.8
@@ -95,14 +99,13 @@ class Ears:
     warn: str
 
 
-def _gear(row: HookupRow) -> dict[str, Unit]:
+def _gear(row: HookupRecord) -> dict[str, Unit]:
     return {**locker.all_gear(), **{u.id: u for u in (load_unit(doc) for doc in row.pinned)}}
 
 
 def _rig_at(hookup_id: str, revision: int) -> Rig | None:
     """A hook-up as it was at a revision, with the gear of today; None where that no longer goes together."""
-    row = HookupRow.get_or_none(HookupRow.id == hookup_id)
-    found = RevisionRow.get_or_none(RevisionRow.hookup == hookup_id, RevisionRow.number == revision)
+    row, found = hookups.find(hookup_id), hookups.revision(hookup_id, revision)
     if row is None or found is None:
         return None
     try:
@@ -111,7 +114,7 @@ def _rig_at(hookup_id: str, revision: int) -> Rig | None:
         return None
 
 
-def _read(row: ReadingRow) -> Reading:
+def _read(row: ReadingRecord) -> Reading:
     return parse(Reading, row.doc)
 
 
@@ -149,13 +152,15 @@ def _basis(rig: Rig, reading: Reading) -> _Basis:
 NO_BASIS = _Basis(None)
 
 
-@remembered("gear", "reading", "hookup", "revision")
+@remembered("gear", "reading", hookups.PINS)
 def _bases() -> Mapping[int, _Basis]:
-    """Reading id → what it was made of."""
+    """Reading id → what it was made of. Revisions never change, so of a hook-up only its pinned gear counts."""
     rigs: dict[tuple[str, int], Rig | None] = {}
     found: dict[int, _Basis] = {}
-    for row in ReadingRow.select().where(ReadingRow.kind == "meter", ReadingRow.hookup.is_null(False)):
-        key = (str(row.hookup), int(row.revision or 0))
+    for row in kept.of_meter():
+        if row.hookup is None:
+            continue
+        key = (row.hookup, row.revision or 0)
         if key not in rigs:
             rigs[key] = _rig_at(*key)
         rig = rigs[key]
@@ -169,9 +174,9 @@ Offsets = dict[int, tuple[str, float]]
 def _offsets() -> Offsets:
     """Reading id → its place and measured less predicted, dB, of every reading that counts."""
     bases, found = _bases(), {}
-    for row in ReadingRow.select().where(ReadingRow.kind == "meter", ReadingRow.used):
+    for row in kept.of_meter():
         predicted = bases.get(row.id, NO_BASIS).predicted
-        if predicted is not None:
+        if row.used and predicted is not None:
             found[row.id] = (row.place, corrected(_read(row)) - predicted)
     return found
 
@@ -183,7 +188,7 @@ def _beside(reading_id: int, place: str, offsets: Offsets) -> list[float]:
     return [o for i, (p, o) in offsets.items() if p == place and i != reading_id and bases[i].kind == kind]
 
 
-@remembered("gear", "reading", "hookup", "revision")
+@remembered("gear", "reading", hookups.PINS)
 def corrections() -> dict[str, tuple[Correction, ...]]:
     """Place → what its readings add to the prediction, for each cabinet, room and manner they were made with."""
     bases = _bases()
@@ -196,18 +201,13 @@ def corrections() -> dict[str, tuple[Correction, ...]]:
     }
 
 
-def _exposures(since: str) -> list[ReadingRow]:
-    query = ReadingRow.select().where(ReadingRow.minutes > 0, ReadingRow.at >= since)
-    return list(query.order_by(ReadingRow.at.desc()))
-
-
 def _since(school: str) -> str:
     days = LISTENING[school].days
     return start_of_day() if days == 1 else ago(days=days)
 
 
 def _dose(school: str) -> float:
-    return dose([(row.level, row.minutes / 60) for row in _exposures(_since(school))], school)
+    return dose([(row.level, row.minutes / 60) for row in kept.listened_since(_since(school))], school)
 
 
 def known() -> Known:
@@ -236,51 +236,39 @@ def add(hookup_id: str, doc: Any, at: str = "") -> ReadingState:
         raise Invalid(str(error)) from None
     when = instant(at) if at else now()
     with database.atomic():
-        row = HookupRow.get_or_none(HookupRow.id == hookup_id)
+        row = hookups.find(hookup_id)
         if row is None:
             raise NotFound(f"There is no hook-up “{hookup_id}”.")
         _place(reading.place)
-        made = ReadingRow.create(
-            kind="meter",
-            place=reading.place,
-            hookup=row.id,
-            revision=row.current,
-            minutes=reading.minutes,
-            level=reading.level,
-            doc=dump(reading),
-            at=when,
-        )
-        alone = next(r for r in listed() if r.id == made.id)
-        if alone.offset is not None and asks(alone.offset, len(_beside(made.id, made.place, _offsets()))):
-            made.used = False
-            made.save()
-        return next(r for r in listed() if r.id == made.id)
+        record = ReadingRecord(METER, reading.place, reading.level, dump(reading), when, row.id, row.current)
+        made = kept.insert(replace(record, minutes=reading.minutes))
+        alone = next(r for r in listed() if r.id == made)
+        if alone.offset is not None and asks(alone.offset, len(_beside(made, reading.place, _offsets()))):
+            kept.use(made, False)
+        return next(r for r in listed() if r.id == made)
 
 
 def use(reading_id: int, used: bool) -> None:
     """Let a reading count for the calibration, or leave it out."""
     with database.atomic():
-        if not ReadingRow.update(used=used).where(ReadingRow.id == reading_id).execute():
+        if not kept.use(reading_id, used):
             raise NotFound("There is no such reading.")
 
 
 def delete(reading_id: int) -> None:
     """Delete a reading or a stretch of listening for good."""
     with database.atomic():
-        if not ReadingRow.delete().where(ReadingRow.id == reading_id).execute():
+        if not kept.delete(reading_id):
             raise NotFound("There is no such reading.")
 
 
 def listed(place: str = "", most: int | None = MOST_LISTED) -> tuple[ReadingState, ...]:
     """Readings of the meter, newest first, `most` of them at most."""
     names = locker.all_gear()
-    hookups = {row.id: row.name for row in HookupRow.select(HookupRow.id, HookupRow.name)}
+    named = hookups.names()
     bases, offsets = _bases(), _offsets()
-    query = ReadingRow.select().where(ReadingRow.kind == "meter")
-    if place:
-        query = query.where(ReadingRow.place == place)
     found = []
-    for row in query.order_by(ReadingRow.at.desc(), ReadingRow.id.desc()).limit(most):
+    for row in kept.of_meter(place, most):
         reading, basis = _read(row), bases.get(row.id, NO_BASIS)
         measured, where = corrected(reading), names.get(row.place)
         offset = None if basis.predicted is None else measured - basis.predicted
@@ -290,7 +278,7 @@ def listed(place: str = "", most: int | None = MOST_LISTED) -> tuple[ReadingStat
             asked = "" if row.used else asks(offset, len(here))
             stray = asked or strays(offset, [*here, offset], reading, basis.same_room)
         name = where.name if where else row.place
-        hookup = hookups.get(str(row.hookup), "")
+        hookup = named.get(row.hookup or "", "")
         found.append(
             ReadingState(
                 row.id, row.place, name, reading, measured, basis.predicted, offset, stray, row.used, hookup, row.at
@@ -357,7 +345,7 @@ def listen(what: str, level: float, minutes: float, at: str = "") -> None:
         unit = locker.get(what).unit
         if not isinstance(unit, Place | Headphones):
             raise Invalid(f"Where: {unit.name} is neither a place nor headphones.")
-        ReadingRow.create(kind="listening", place=what, minutes=minutes, level=level, doc={}, at=when)
+        kept.insert(ReadingRecord(LISTENED, what, level, {}, when, minutes=minutes))
 
 
 def _finite(value: float) -> float | None:
@@ -373,7 +361,7 @@ def ears(rig: Rig | None = None) -> Ears:
     """Listening so far, by every school, and how long one may go on with this hook-up."""
     school = preferences().listening
     names = {gear_id: unit.name for gear_id, unit in locker.all_gear().items()}
-    rows = _exposures(_since(school))
+    rows = kept.listened_since(_since(school))
     used = _dose(school)
     level, where = listening_level(rig) if rig else (None, "")
     left = None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from low_tide.app.bench import rig_of, row_of
 from low_tide.app.errors import Invalid, NotFound, NotReady
@@ -10,9 +10,10 @@ from low_tide.app.preferences import preferences
 from low_tide.core.judging.findings import Finding, Verdict
 from low_tide.core.judging.judge import Judgement, judge
 from low_tide.core.session.run_sheet import PHASES, Step, run_sheet
+from low_tide.store import hookups
 from low_tide.store.database import database
 from low_tide.store.home import now
-from low_tide.store.models import HookupRow
+from low_tide.store.hookups import HookupRecord
 
 
 @dataclass(frozen=True)
@@ -60,18 +61,18 @@ def _blocked(
     return tuple(found)
 
 
-def _made(row: HookupRow) -> tuple[Judgement, tuple[Step, ...]]:
+def _made(row: HookupRecord) -> tuple[Judgement, tuple[Step, ...]]:
     """What does not depend on ticks and words: the judgement and the steps, by the user's schools."""
     rig, schools = rig_of(row), preferences()
     return judge(rig, schools), run_sheet(rig, schools)
 
 
-def accepted_words(row: HookupRow) -> dict[str, str]:
+def accepted_words(row: HookupRecord) -> dict[str, str]:
     """Finding key → the word it was accepted with."""
     return dict(row.run.get("accepted", {}))
 
 
-def _state(row: HookupRow, judged: Judgement, sheet: tuple[Step, ...]) -> RunState:
+def _state(row: HookupRecord, judged: Judgement, sheet: tuple[Step, ...]) -> RunState:
     ticks, words = set(row.run.get("ticks", [])), accepted_words(row)
     steps = tuple(StepState(s, PHASES[s.phase], s.id in ticks) for s in sheet)
     stops = tuple(f for f in judged.findings if f.severity == "stop")
@@ -104,8 +105,8 @@ def tick(hookup_id: str, step_id: str, done: bool) -> RunState:
         if step_id not in known:
             raise NotFound("This step is not on the sheet any more: the hook-up has changed. Look again.")
         ticks = (set(row.run.get("ticks", [])) & known) - {step_id}
-        row.run = {**row.run, "ticks": sorted(ticks | {step_id} if done else ticks)}
-        row.save()
+        row = replace(row, run={**row.run, "ticks": sorted(ticks | {step_id} if done else ticks)})
+        hookups.update(row)
         return _state(row, judged, sheet)
 
 
@@ -121,8 +122,8 @@ def accept(hookup_id: str, key: str, word: str) -> RunState:
         if key not in current:
             raise NotFound("This is not a caution of the hook-up as it stands now. Look again.")
         words = {k: v for k, v in accepted_words(row).items() if k in current and k != key}
-        row.run = {**row.run, "accepted": {**words, key: word} if word else words}
-        row.save()
+        row = replace(row, run={**row.run, "accepted": {**words, key: word} if word else words})
+        hookups.update(row)
         return _state(row, judged, sheet)
 
 
@@ -134,7 +135,6 @@ def switch(hookup_id: str, on: bool) -> RunState:
         before = _state(row, judged, sheet)
         if on and before.blocked and not row.is_on:
             raise NotReady("Not yet: " + before.blocked[0], *before.blocked[1:])
-        row.is_on = on
-        row.run = {**row.run, "since": now() if on else None} | ({} if on else {"ticks": []})
-        row.save()
+        row = replace(row, is_on=on, run={**row.run, "since": now() if on else None} | ({} if on else {"ticks": []}))
+        hookups.update(row)
         return _state(row, judged, sheet)

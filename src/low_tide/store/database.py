@@ -12,7 +12,9 @@ from functools import wraps
 from pathlib import Path
 from typing import Any, TypeVar
 
-from peewee import OperationalError, SqliteDatabase
+from peewee import DatabaseError, OperationalError, SqliteDatabase
+
+__all__ = ["Database", "DatabaseError", "database", "remembered"]
 
 PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "full", "trusted_schema": 0}
 PATIENCE_S = 20.0
@@ -67,6 +69,9 @@ class Versions:
         """This thread has written; nobody else sees it yet."""
         found = INTO.match(sql)
         self._dirty().add(found[1].lower() if found else "")
+
+    def touched(self, what: str) -> None:
+        self._dirty().add(what)
 
     def undone(self) -> None:
         self._dirty().clear()
@@ -135,6 +140,10 @@ class Database(SqliteDatabase):
         from what was kept, since they are being written, by this thread or by one that is about to have done so."""
         return self._versions.of(tables)
 
+    def touched(self, what: str) -> None:
+        """Count something that is less than a table as written, by the transaction this thread is in."""
+        self._versions.touched(what)
+
     def connect(self, reuse_if_open: bool = False) -> bool:
         """Open this thread's connection. Waits while somebody has the database alone."""
         if reuse_if_open and not self.is_closed():
@@ -188,14 +197,14 @@ class Database(SqliteDatabase):
             if not self.in_transaction():
                 raise RuntimeError("the database is written outside a transaction")
             self._versions.written(sql)
-        if sql.startswith("ROLLBACK") and not self.connection().in_transaction:
+        if sql.startswith("ROLLBACK") and not self.connection().in_transaction:  # type: ignore[no-untyped-call]
             return None  # undone already, see `rollback`
-        return super().execute_sql(sql, params)
+        return super().execute_sql(sql, params)  # type: ignore[no-untyped-call]
 
     def rollback(self) -> None:
         """Undo what the transaction did. Where the disk failed SQLite has done so itself; asked again, it would answer
         with an error that hides the one that counts."""
-        if self.connection().in_transaction:
+        if self.connection().in_transaction:  # type: ignore[no-untyped-call]
             super().rollback()
         self._versions.undone()
 

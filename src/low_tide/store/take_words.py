@@ -6,10 +6,7 @@ missing.
 
 from __future__ import annotations
 
-from peewee import SQL
-
-from low_tide.store.database import Database
-from low_tide.store.models import TakeRow
+from low_tide.store.database import Database, database
 
 INDEX = "take_words"
 COLUMNS = "name, part, notes, hookup_name"
@@ -25,7 +22,6 @@ def make_if_missing(database: Database) -> None:
 
 def keep(take_id: int) -> None:
     """Bring the words of a take up to date, in the transaction that changed them."""
-    database: Database = TakeRow._meta.database
     forget(take_id)
     sql = f"INSERT INTO {INDEX} (rowid, {COLUMNS}) SELECT id, {COLUMNS} FROM take WHERE id = ?"
     database.execute_sql(sql, (take_id,))
@@ -33,7 +29,7 @@ def keep(take_id: int) -> None:
 
 def forget(take_id: int) -> None:
     """Take the words of a take out."""
-    TakeRow._meta.database.execute_sql(f"DELETE FROM {INDEX} WHERE rowid = ?", (take_id,))
+    database.execute_sql(f"DELETE FROM {INDEX} WHERE rowid = ?", (take_id,))
 
 
 def wanted(search: str) -> str:
@@ -44,8 +40,3 @@ def wanted(search: str) -> str:
     words = "".join(c if c.isprintable() else " " for c in search).split()
     quoted = ['"' + word.replace('"', '""') + '"*' for word in words if any(c.isalnum() for c in word)]
     return " ".join(quoted) or '""'
-
-
-def matching(asked: str) -> SQL:
-    """The ids of the takes that have what `wanted` asks for, as a subquery."""
-    return SQL(f"(SELECT rowid FROM {INDEX} WHERE {INDEX} MATCH ?)", (asked,))

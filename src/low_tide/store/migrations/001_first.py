@@ -1,5 +1,7 @@
 """The first schema."""
 
+from typing import Any
+
 TABLES = """
 CREATE TABLE gear (id VARCHAR(64) NOT NULL PRIMARY KEY, kind VARCHAR(255) NOT NULL, name VARCHAR(255) NOT NULL,
     archived INTEGER NOT NULL, revision INTEGER NOT NULL, doc TEXT NOT NULL, updated VARCHAR(255) NOT NULL);
@@ -27,7 +29,7 @@ CREATE TABLE preference (id INTEGER NOT NULL PRIMARY KEY, doc TEXT NOT NULL);
 """
 
 
-def migrate(migrator, database, **kwargs):
+def migrate(migrator: Any, database: Any, **kwargs: Any) -> None:
     """Create the tables of the first release."""
     for statement in TABLES.split(";\n"):
         if statement.strip():

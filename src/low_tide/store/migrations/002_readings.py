@@ -1,5 +1,7 @@
 """Readings of levels, and lines of the log that belong to no take."""
 
+from typing import Any
+
 TABLES = """
 CREATE TABLE reading (id INTEGER NOT NULL PRIMARY KEY, kind VARCHAR(255) NOT NULL, place VARCHAR(255) NOT NULL,
     hookup VARCHAR(255), revision INTEGER, minutes REAL NOT NULL, level REAL NOT NULL, used INTEGER NOT NULL,
@@ -13,7 +15,7 @@ CREATE INDEX noterow_at ON note (at);
 """
 
 
-def migrate(migrator, database, **kwargs):
+def migrate(migrator: Any, database: Any, **kwargs: Any) -> None:
     """Create their tables."""
     for statement in TABLES.split(";\n"):
         if statement.strip():

@@ -2,6 +2,8 @@
 keeps of its hook-up lies apart, so that lists need not read over it; ids of gear have a fixed alphabet."""
 
 import json
+from collections.abc import Callable
+from typing import Any
 
 from low_tide.core.gear.ids import plain_hookup, plain_id, plain_unit
 
@@ -43,18 +45,18 @@ CREATE INDEX readingrow_at ON reading (at);
 """
 
 
-def _rewrite(database, table, column, made, where="1"):
+def _rewrite(database: Any, table: str, column: str, made: Callable[[str], str], where: str = "1") -> None:
     """Put `made(text)` in place of every text of a column that it changes."""
     for key, text in database.execute_sql(f"SELECT rowid, {column} FROM {table} WHERE {where}").fetchall():
         if text is not None and (found := made(text)) != text:
             database.execute_sql(f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (found, key))
 
 
-def _in_json(made):
+def _in_json(made: Callable[[Any], Any]) -> Callable[[str], str]:
     return lambda text: json.dumps(made(json.loads(text)), ensure_ascii=False)
 
 
-def _plain_ids(database):
+def _plain_ids(database: Any) -> None:
     old = [row[0] for row in database.execute_sql("SELECT id FROM gear").fetchall()]
     if all(plain_id(each) == each for each in old):
         return
@@ -68,7 +70,7 @@ def _plain_ids(database):
     )
 
 
-def migrate(migrator, database, **kwargs):
+def migrate(migrator: Any, database: Any, **kwargs: Any) -> None:
     for statement in COUNTED.split(";\n"):
         if statement.strip():
             migrator.sql(statement)

@@ -1,0 +1,193 @@
+"""Sessions, takes with what was seen at them, and lines that belong to no take."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
+
+from low_tide.store import rows, take_words
+from low_tide.store.rows import Json, Row
+
+NO_LIMIT = -1
+
+
+@dataclass(frozen=True)
+class SessionRecord:
+    """A session of the log."""
+
+    id: int
+    name: str
+    notes: str
+    started: str
+
+
+@dataclass(frozen=True)
+class TakeRecord:
+    """A take. `saves` counts what was said of it, so two tabs cannot overwrite each other unseen."""
+
+    session_id: int
+    number: int
+    name: str
+    part: str
+    notes: str
+    controls: list[Json]
+    measured_peak: float | None
+    hookup_name: str
+    hookup_id: str
+    verdict: str
+    expected_peak: float | None
+    accepted: list[Json]
+    at: str
+    audio: str | None = None
+    audio_name: str | None = None
+    measures: Json | None = None
+    saves: int = 1
+    id: int = 0
+
+
+@dataclass(frozen=True)
+class LineRecord:
+    """A line in the log that belongs to no take: what was picked, what was noticed."""
+
+    id: int
+    session_id: int
+    text: str
+    at: str
+
+
+DOCUMENTS = ("controls", "accepted", "measures")
+NAMES = tuple(field.name for field in fields(TakeRecord))
+COLUMNS = ", ".join(f"take.{name}" for name in NAMES)
+_AS_TEXT = tuple(NAMES.index(name) for name in DOCUMENTS)
+
+
+def _take(row: Row) -> TakeRecord:
+    values = list(row[: len(NAMES)])
+    for place in _AS_TEXT:
+        values[place] = rows.plain(values[place])
+    return TakeRecord(*values)
+
+
+def _columns(values: Json) -> Json:
+    return {name: rows.text(value) if name in DOCUMENTS else value for name, value in values.items()}
+
+
+def sessions() -> list[tuple[SessionRecord, int]]:
+    """Sessions, newest first, each with how many takes it has."""
+    sql = (
+        "SELECT session.id, session.name, session.notes, session.started, count(take.id) FROM session"
+        " LEFT JOIN take ON take.session_id = session.id GROUP BY session.id ORDER BY session.id DESC"
+    )
+    return [(SessionRecord(*row[:4]), row[4]) for row in rows.every(sql)]
+
+
+def session(session_id: int | None = None) -> SessionRecord | None:
+    """A session; without a number the newest."""
+    where, values = ("WHERE id = ?", (session_id,)) if session_id is not None else ("", ())
+    row = rows.one(f"SELECT id, name, notes, started FROM session {where} ORDER BY id DESC", *values)
+    return SessionRecord(*row) if row else None
+
+
+def begin(name: str, started: str, notes: str = "") -> SessionRecord:
+    """A new session."""
+    number = rows.insert("session", {"name": name, "notes": notes, "started": started})
+    return SessionRecord(number, name, notes, started)
+
+
+def find(take_id: int) -> TakeRecord | None:
+    """A take."""
+    row = rows.one(f"SELECT {COLUMNS} FROM take WHERE id = ?", take_id)
+    return _take(row) if row else None
+
+
+def page(
+    session_id: int | None, search: str, with_audio: bool, size: int, number: int
+) -> tuple[int, int, list[TakeRecord]]:
+    """How many takes there are, the page that is shown (from 1, the last where there are fewer), and its takes, newest
+    first. `search`: every word of it begins a word of the take."""
+    asked, values = ["1"], list[object]()
+    if session_id is not None:
+        asked.append("session_id = ?")
+        values.append(session_id)
+    if with_audio:
+        asked.append("audio IS NOT NULL")
+    if search.strip():
+        asked.append(f"id IN (SELECT rowid FROM {take_words.INDEX} WHERE {take_words.INDEX} MATCH ?)")
+        values.append(take_words.wanted(search))
+    where = " AND ".join(asked)
+    counted = rows.one(f"SELECT count(*) FROM take WHERE {where}", *values)
+    total = int(counted[0]) if counted else 0
+    at = min(max(1, number), max(1, -(-total // size)))
+    sql = f"SELECT {COLUMNS} FROM take WHERE {where} ORDER BY id DESC LIMIT ? OFFSET ?"
+    return total, at, [_take(r) for r in rows.every(sql, *values, size, (at - 1) * size)]
+
+
+def next_number(session_id: int) -> int:
+    """The number of the next take of a session."""
+    row = rows.one("SELECT coalesce(max(number), 0) + 1 FROM take WHERE session_id = ?", session_id)
+    return int(row[0]) if row else 1
+
+
+def insert(record: TakeRecord, seen: Json) -> int:
+    """A new take, with what was seen at it; its number in the log."""
+    values = {name: getattr(record, name) for name in NAMES if name != "id"}
+    number = rows.insert("take", _columns(values))
+    rows.insert("snapshot", {"take_id": number, "doc": rows.text(seen)})
+    take_words.keep(number)
+    return number
+
+
+def update(take_id: int, **values: object) -> None:
+    """Set columns of a take."""
+    rows.update("take", _columns(values), "id = ?", take_id)
+    take_words.keep(take_id)
+
+
+def delete(take_id: int) -> None:
+    """Delete a take and what was seen at it."""
+    take_words.forget(take_id)
+    rows.write("DELETE FROM take WHERE id = ?", take_id)
+
+
+def has_audio(name: str) -> bool:
+    """Whether some take has this file."""
+    return rows.one("SELECT 1 FROM take WHERE audio = ?", name) is not None
+
+
+def seen_at(take_id: int) -> Json:
+    """The hook-up, gear and results as they were at a take."""
+    row = rows.one("SELECT doc FROM snapshot WHERE take_id = ?", take_id)
+    found: Json = rows.plain(row[0]) if row else {}
+    return found
+
+
+def each(session_id: int | None = None) -> Iterator[TakeRecord]:
+    """Takes of a session or all, the oldest first."""
+    where, values = ("WHERE session_id = ?", (session_id,)) if session_id is not None else ("", ())
+    return (_take(r) for r in rows.each(f"SELECT {COLUMNS} FROM take {where} ORDER BY id", *values))
+
+
+def each_with_what_was_seen(session_id: int) -> Iterator[tuple[TakeRecord, str]]:
+    """Takes of a session in their order, each with what was seen at it as the JSON text it lies as."""
+    sql = (
+        f"SELECT {COLUMNS}, snapshot.doc FROM take JOIN snapshot ON snapshot.take_id = take.id"
+        " WHERE take.session_id = ? ORDER BY take.number"
+    )
+    return ((_take(r), r[-1]) for r in rows.each(sql, session_id))
+
+
+def lines(session_id: int | None, most: int | None) -> list[LineRecord]:
+    """Lines that belong to no take, newest first."""
+    where, values = ("WHERE session_id = ?", (session_id,)) if session_id is not None else ("", ())
+    sql = f"SELECT id, session_id, text, at FROM note {where} ORDER BY id DESC LIMIT ?"
+    return [LineRecord(*r) for r in rows.every(sql, *values, NO_LIMIT if most is None else most)]
+
+
+def write_line(session_id: int, text: str, at: str) -> LineRecord:
+    """A new line."""
+    return LineRecord(rows.insert("note", {"session_id": session_id, "text": text, "at": at}), session_id, text, at)
+
+
+def delete_line(line_id: int) -> bool:
+    """Delete a line for good; whether there was one."""
+    return rows.write("DELETE FROM note WHERE id = ?", line_id) > 0
