@@ -225,7 +225,7 @@ def test_preview_does_not_change_anything() -> None:
 
 
 def finding(severity: str, **more: object) -> Finding:
-    return Finding("x", severity, "Text.", "Reason.", **more)  # type: ignore[arg-type]
+    return Finding(id="x", severity=severity, text="Text.", reason="Reason.", **more)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(

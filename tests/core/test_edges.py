@@ -12,7 +12,7 @@ from low_tide.core.gear.amp import Loop, PowerMode
 from low_tide.core.gear.base import DriverData
 from low_tide.core.gear.cabinet import Driver, OwnLead
 from low_tide.core.inventory import Attenuator, Cabinet
-from low_tide.core.loudness.sound_level import heard_at
+from low_tide.core.loudness.sound_level import sound_level_at
 from low_tide.core.power.shares import downstream
 from low_tide.core.presentation.analysis import analyse
 from low_tide.core.rig.hookup import Occasion
@@ -128,7 +128,7 @@ def test_over_115_dba_counts_at_the_edge_of_what_is_sure() -> None:
     loud = replace(AMP, modes=(PowerMode("full", 200),))
     near = replace(STOOL, distance=0.3)
     case = aboard(STRAIGHT, loud, near, occasion=Occasion(hours=0.1))
-    most = heard_at(case, near).most
+    most = sound_level_at(case, near).most
     assert most > 116
     for over, told in ((0.1, True), (-0.1, False)):
         pad = Attenuator("pad", "Pad", rating=500, steps=(round(most - 115 - over, 3),))

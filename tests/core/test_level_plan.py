@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from low_tide.core.finder.level_plan import LevelPlan, gaps, level_plan
 from low_tide.core.judging.judge import judge
-from low_tide.core.loudness.sound_level import COARSE_DB, heard
+from low_tide.core.loudness.sound_level import COARSE_DB, sound_levels
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import SetControl, changed, describe
 from low_tide.core.rig.hookup import Occasion
@@ -49,7 +49,7 @@ def test_advice_leads_to_the_verdict_and_the_level_it_tells(name: str) -> None:
     for advice in found.nearest:
         there = changed(rig, advice.step.changes)
         assert judge(there).verdict.severity == advice.severity
-        level = next(h.dba for h in heard(there) if h.place == found.place)
+        level = next(h.dba for h in sound_levels(there) if h.place == found.place)
         assert level == pytest.approx(advice.step.levels[ids.index(found.place)], abs=1e-6)
         assert level - found.wanted == pytest.approx(advice.off_db, abs=1e-6)
         assert advice.near == (abs(advice.off_db) <= COARSE_DB)

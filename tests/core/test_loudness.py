@@ -42,7 +42,7 @@ from low_tide.core.loudness.calibration import (
     strays,
     without_background,
 )
-from low_tide.core.loudness.sound_level import Heard, heard_at, listening_level, phones, soundings, way_words
+from low_tide.core.loudness.sound_level import SoundLevel, listening_level, phones, sound_level_at, soundings, way_words
 from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
 from low_tide.core.presentation.analysis import analyse
@@ -82,7 +82,7 @@ def aboard(links: str, *units: Unit, occasion: Occasion | None = None, room: str
 
 
 def level(case: Rig, place: Place) -> float:
-    found = heard_at(case, place)
+    found = sound_level_at(case, place)
     assert found.dba is not None, found.why
     return found.dba
 
@@ -145,7 +145,7 @@ def test_a_cabinet_in_the_open_sends_its_direct_sound_alone() -> None:
     case = aboard(STRAIGHT, room=OPEN_AIR)
     at_one = 100 + 10 * math.log10(50) + A_OF_PROGRAMME
     assert level(case, QUAY) == pytest.approx(at_one - 20)
-    assert heard_at(case, STOOL).why == "no partition on record leads there"
+    assert sound_level_at(case, STOOL).why == "no partition on record leads there"
     away = changed(case, [Turn("cab", "quay", "away")])
     assert level(away, QUAY) < level(case, QUAY) - 5
     assert way_words(case, QUAY) == "in the open, 10 m from the cabinet"
@@ -175,7 +175,10 @@ def test_the_way_may_go_through_several_rooms_and_walls() -> None:
     shut = aboard(STRAIGHT, passage, first, second, replace(WALL, archived=True))
     inside = level(aboard(STRAIGHT), STOOL)
     assert level(shut, BERTH) < inside - 30
-    assert heard_at(aboard(STRAIGHT, replace(WALL, archived=True)), BERTH).why == "no partition on record leads there"
+    assert (
+        sound_level_at(aboard(STRAIGHT, replace(WALL, archived=True)), BERTH).why
+        == "no partition on record leads there"
+    )
 
 
 def test_a_cupboard_and_an_attenuator_take_what_they_take() -> None:
@@ -187,20 +190,20 @@ def test_a_cupboard_and_an_attenuator_take_what_they_take() -> None:
 
 def test_what_is_not_known_is_said_and_not_guessed() -> None:
     deaf = replace(LOUD, drivers=(Driver(8, 100, None),))
-    assert heard_at(aboard(STRAIGHT, deaf), STOOL).why == "the sensitivity of Cab is not known"
-    assert heard_at(aboard(STRAIGHT, room=""), STOOL).why == "it is not said in which room Cab stands"
-    assert heard_at(aboard(SILENT), STOOL).why == "no cabinet is driven"
-    assert heard_at(aboard(STRAIGHT, deaf), STOOL).dba is None
+    assert sound_level_at(aboard(STRAIGHT, deaf), STOOL).why == "the sensitivity of Cab is not known"
+    assert sound_level_at(aboard(STRAIGHT, room=""), STOOL).why == "it is not said in which room Cab stands"
+    assert sound_level_at(aboard(SILENT), STOOL).why == "no cabinet is driven"
+    assert sound_level_at(aboard(STRAIGHT, deaf), STOOL).dba is None
 
 
 def test_spread_grows_with_the_way_and_falls_with_readings() -> None:
     case = aboard(STRAIGHT)
-    near, far, open_ = (heard_at(case, p).spread for p in (STOOL, BERTH, QUAY))
+    near, far, open_ = (sound_level_at(case, p).spread for p in (STOOL, BERTH, QUAY))
     assert (near.up, near.down) == (pytest.approx(math.hypot(2, 2)), pytest.approx(math.hypot(6, 2)))
     assert (far.up, far.up_c) == (pytest.approx(math.sqrt(4 + 4 + 49)), pytest.approx(math.sqrt(4 + 4 + 64)))
     assert open_.up == pytest.approx(math.sqrt(4 + 4 + 49 + 9))
     known = replace(case, known=Known({"berth": (Correction(-4.0, 2.5, 3, "cab", "hold"),)}))
-    taught = heard_at(known, BERTH)
+    taught = sound_level_at(known, BERTH)
     assert taught.dba == pytest.approx(level(case, BERTH) - 4)
     assert (taught.raw, taught.readings) == (pytest.approx(level(case, BERTH)), 3)
     assert (taught.spread.up, taught.spread.down) == (2.5, 2.5)
@@ -210,9 +213,9 @@ def test_what_was_learned_holds_for_what_it_was_learned_with() -> None:
     case = aboard(STRAIGHT)
     plain = level(case, BERTH)
 
-    def told(*known: Correction, **settings: dict) -> Heard:
+    def told(*known: Correction, **settings: dict) -> SoundLevel:
         there = changed(case, [SetControl(u, c, v) for u, each in settings.items() for c, v in each.items()])
-        return heard_at(replace(there, known=Known({"berth": known})), BERTH)
+        return sound_level_at(replace(there, known=Known({"berth": known})), BERTH)
 
     down = {"master_down": True}
     quiet = Correction(-42.0, 3.0, 2, "cab", "hold", True)
@@ -233,7 +236,7 @@ def under_the_edge(draws: int, seed: int) -> dict[str, float]:
     """
     lot = np.random.default_rng(seed)
     case = aboard(STRAIGHT)
-    told = {p.id: heard_at(case, p) for p in (STOOL, BERTH, QUAY)}
+    told = {p.id: sound_level_at(case, p) for p in (STOOL, BERTH, QUAY)}
     under = dict.fromkeys(told, 0)
     for _ in range(draws):
         damped = 10 ** lot.normal(0, 0.12, 2)
@@ -267,9 +270,9 @@ def test_what_was_measured_stays_with_a_changed_rig() -> None:
 
 def test_something_turned_down_before_the_power_stage_is_noticed() -> None:
     case = aboard(STRAIGHT, amp={"master_down": True}, occasion=Occasion("22:00"))
-    assert heard_at(case, STOOL).at_most
-    assert not heard_at(aboard(STRAIGHT), STOOL).at_most
-    assert heard_at(aboard(STRAIGHT, LOOP_BOX, loopbox={"volume": -12.0}), STOOL).at_most
+    assert sound_level_at(case, STOOL).at_most
+    assert not sound_level_at(aboard(STRAIGHT), STOOL).at_most
+    assert sound_level_at(aboard(STRAIGHT, LOOP_BOX, loopbox={"volume": -12.0}), STOOL).at_most
     assert found(case, "over-limit")[0].reason.startswith("At most about")
 
 
@@ -447,7 +450,9 @@ def test_every_rung_does_what_it_says() -> None:
     for step in steps_of(found):
         there = changed(plain, step.changes)
         assert sum(s.watts for s in soundings(there)) == pytest.approx(step.watts), step
-        assert heard_at(there, STOOL).dba == pytest.approx(step.levels[[p.place for p in found.places].index("stool")])
+        assert sound_level_at(there, STOOL).dba == pytest.approx(
+            step.levels[[p.place for p in found.places].index("stool")]
+        )
 
 
 def test_a_box_of_other_ohms_goes_onto_the_tap_that_matches_it() -> None:
@@ -499,7 +504,7 @@ def test_without_a_wish_the_limit_less_its_doubt_is_wished() -> None:
     case = aboard(STRAIGHT, occasion=Occasion("22:00"))
     found = level_plan(case, Preferences())
     assert found.place == "berth"
-    assert found.wanted == pytest.approx(35 - heard_at(case, BERTH).spread.up)
+    assert found.wanted == pytest.approx(35 - sound_level_at(case, BERTH).spread.up)
     by_day = level_plan(aboard(STRAIGHT, occasion=Occasion("12:00")), Preferences())
     assert (by_day.place, by_day.need_db) == ("stool", pytest.approx(0))
     kept = level_plan(changed(case, [SetOccasion(Occasion("22:00", place="stool", level=77))]), Preferences())
@@ -513,11 +518,14 @@ def test_a_limit_asks_for_what_just_keeps_it() -> None:
     assert bound.down_db is not None
     pad = replace(PAD, steps=(round(bound.down_db, 3), round(bound.down_db, 3) - 0.1))
     just, over = (aboard(PADDED, pad, occasion=night, pad={"step": f"{s:g}"}) for s in pad.steps)
-    assert [heard_at(c, BERTH).over for c in (just, over)] == [pytest.approx(0, abs=0.02), pytest.approx(0.1, abs=0.02)]
+    assert [sound_level_at(c, BERTH).over for c in (just, over)] == [
+        pytest.approx(0, abs=0.02),
+        pytest.approx(0.1, abs=0.02),
+    ]
     # What it allows at the chosen place is the level there once the limit is just kept, wherever one starts.
     assert bound.here == pytest.approx(level(just, STOOL), abs=0.02)
     (seen,) = level_plan(over, Preferences(), "berth").bounds
-    assert seen.here == pytest.approx(35 - heard_at(over, BERTH).spread.up)
+    assert seen.here == pytest.approx(35 - sound_level_at(over, BERTH).spread.up)
 
 
 BESIDE = f"{STRAIGHT}; lead2: pad/out > other/in1; lead3: looped/out1 > pad/in"
@@ -604,7 +612,7 @@ def test_a_session_that_runs_into_quiet_hours_is_told() -> None:
 
 def test_the_limit_counts_at_the_edge_of_the_spread() -> None:
     case = aboard(STRAIGHT, occasion=Occasion("22:00"))
-    edge = heard_at(case, BERTH)
+    edge = sound_level_at(case, BERTH)
     assert edge.dba is not None
     for above, severity in ((0.01, "fine"), (-0.01, "caution")):
         limit = Limit("21:00", "07:00", edge.most + above)
@@ -637,7 +645,7 @@ def test_a_room_nobody_said_is_asked_for() -> None:
     (finding,) = found(case, "over-limit")
     assert finding.severity == "caution"
     assert "not said in which room Cab stands" in finding.reason
-    assert judge(case).case.heard[0].dba is None
+    assert judge(case).case.sound_levels[0].dba is None
     silent = changed(aboard(SILENT, room=""), [])
     assert worst(silent, "over-limit") == "silent"
 
@@ -666,7 +674,7 @@ def test_listening_over_the_dose() -> None:
 
 def test_the_dose_turns_at_exactly_what_is_allowed() -> None:
     case = aboard(STRAIGHT, replace(STOOL, distance=300), occasion=Occasion(hours=1, playing="riff"))
-    here = heard_at(case, next(p for p in case.places if p.id == "stool"))
+    here = sound_level_at(case, next(p for p in case.places if p.id == "stool"))
     assert here.dba is not None
     over = here.most
     # Half an hour is played; the pad that brings it to 97.0 dBA allows just that (85 + 12 dB).
@@ -691,7 +699,7 @@ def test_room_and_headphones_reach_the_same_ears() -> None:
     out = PhonesOut(max_volts=0.5, impedance=0)
     desk, second = replace(DESK, phones=(out, replace(out, max_volts=5.0))), replace(PAIR, id="other", name="Other")
     case = aboard(links, desk, PAIR, second, desk={"phones2.stop": -40.0})
-    room, pair = heard_at(case, STOOL).most, phones(case)[0].most + 3
+    room, pair = sound_level_at(case, STOOL).most, phones(case)[0].most + 3
     said, where = listening_level(case)
     assert said == pytest.approx(10 * math.log10(10 ** (room / 10) + 10 ** (pair / 10)))
     assert where == "Stool and Pair, at full travel"
@@ -830,7 +838,7 @@ def test_nothing_warms_without_a_box() -> None:
 
 def test_the_run_sheet_says_what_the_meter_shows_and_when_to_rest() -> None:
     steps = {s.text: s.expect for s in run_sheet(aboard(STRAIGHT, occasion=Occasion("22:00")))}
-    berth = heard_at(aboard(STRAIGHT), BERTH)
+    berth = sound_level_at(aboard(STRAIGHT), BERTH)
     assert steps["Sound level meter at Berth, A, slow"].startswith(f"about {berth.dba:.0f} dBA, +")
     assert "the limit is 35 dBA from 21:00" in steps["Sound level meter at Berth, A, slow"]
     assert "Sound level meter at Stool, A, slow" in steps

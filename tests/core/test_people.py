@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from low_tide.core.acoustics import equal_loudness as contours
+from low_tide.core.acoustics import equal_loudness
 from low_tide.core.acoustics import exposure as hearing
 from low_tide.core.inventory import Headphones
 from low_tide.core.thermal import heating as heat
@@ -72,36 +72,36 @@ def test_headphones_behind_their_output() -> None:
 
 
 def test_contours_are_those_of_the_standard() -> None:
-    assert contours.contour(40) == pytest.approx(FORTY_PHON, abs=0.02)
-    at_1k = int(np.argmin(np.abs(contours.THIRDS - 1000)))
+    assert equal_loudness.contour(40) == pytest.approx(FORTY_PHON, abs=0.02)
+    at_1k = int(np.argmin(np.abs(equal_loudness.THIRDS - 1000)))
     for phon in (20, 60, 80, 90):
-        assert contours.contour(phon)[at_1k] == pytest.approx(phon, abs=0.05)
+        assert equal_loudness.contour(phon)[at_1k] == pytest.approx(phon, abs=0.05)
 
 
 def test_contours_are_held_where_they_are_not_valid() -> None:
-    treble = contours.THIRDS >= 5000
-    assert contours.contour(95)[treble] == pytest.approx(contours.contour(80)[treble] + 15)
-    assert contours.contour(95)[~treble] == pytest.approx(contours.contour(90)[~treble] + 5)
-    assert contours.thin(95, 60).held
-    assert not contours.thin(75, 60).held
+    treble = equal_loudness.THIRDS >= 5000
+    assert equal_loudness.contour(95)[treble] == pytest.approx(equal_loudness.contour(80)[treble] + 15)
+    assert equal_loudness.contour(95)[~treble] == pytest.approx(equal_loudness.contour(90)[~treble] + 5)
+    assert equal_loudness.thin(95, 60).held
+    assert not equal_loudness.thin(75, 60).held
 
 
 def test_what_is_quiet_lacks_its_bass() -> None:
-    found = contours.thin(85, 60)
-    lost = dict(zip(contours.THIRDS.tolist(), found.lost, strict=True))
+    found = equal_loudness.thin(85, 60)
+    lost = dict(zip(equal_loudness.THIRDS.tolist(), found.lost, strict=True))
     assert lost[50] > lost[100] > lost[200] > lost[500] > -0.5
     assert lost[1000] == pytest.approx(0, abs=0.05)
     band = [f for f in lost if 63 <= f <= 1000]
-    shelf = contours.shelf_gain(found.shelf, np.array(band))
+    shelf = equal_loudness.shelf_gain(found.shelf, np.array(band))
     assert np.abs(shelf - [lost[f] for f in band]).max() < 1.0
-    assert max(abs(x) for x in contours.thin(70, 70).lost) == 0
+    assert max(abs(x) for x in equal_loudness.thin(70, 70).lost) == 0
     with pytest.raises(ValueError, match="must not be over"):
-        contours.thin(60, 61)
+        equal_loudness.thin(60, 61)
 
 
 def test_a_shelf_is_its_gain_below_and_nothing_above() -> None:
-    shelf = contours.Shelf(9.0, 100.0)
-    low, high = contours.shelf_gain(shelf, np.array([0.1, 1e6]))
+    shelf = equal_loudness.Shelf(9.0, 100.0)
+    low, high = equal_loudness.shelf_gain(shelf, np.array([0.1, 1e6]))
     assert (low, high) == (pytest.approx(9.0, abs=0.01), pytest.approx(0.0, abs=0.01))
 
 
@@ -117,8 +117,8 @@ def test_a_shelf_is_its_gain_below_and_nothing_above() -> None:
     ],
 )
 def test_loudness_in_words(change: float, words: str) -> None:
-    assert contours.loudness_words(change) == words
-    assert contours.loudness_ratio(change) == pytest.approx(2 ** (change / 10))
+    assert equal_loudness.loudness_words(change) == words
+    assert equal_loudness.loudness_ratio(change) == pytest.approx(2 ** (change / 10))
 
 
 def test_rated_power_gives_the_typical_rise() -> None:

@@ -17,7 +17,7 @@ from low_tide.core.judging.judge import judge
 from low_tide.core.power.shares import Share, downstream, powers, seen_by, shares, switched_shares
 from low_tide.core.power.speaker_network import outputs, real_network
 from low_tide.core.presentation.analysis import analyse
-from low_tide.core.rig.changes import Guard, changed
+from low_tide.core.rig.changes import Guard, SetControl, changed
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.levels import LinePoint, levels
 from low_tide.core.units import dbu, dbv, dbw
@@ -69,7 +69,7 @@ def test_the_worst_position_is_named() -> None:
     assert (behind.flat, behind.at) == (pytest.approx(FLAT * 10**-0.3), "with Pad at −3 dB")
     assert behind.now == pytest.approx(0.75)
     bypassed = next(s for s in switched_shares(case) if (s.unit, s.part) == ("cab", ""))
-    assert (bypassed.flat, bypassed.at) == (pytest.approx(FLAT), "with Pad, bypass on")
+    assert (bypassed.flat, bypassed.moves) == (pytest.approx(FLAT), (SetControl("pad", "bypass", True),))
     at_three = rig(BEHIND_PAD, pad={"step": "3"})
     assert share(at_three, "pad").at == "with Pad at −20 dB"
     assert share(at_three, "pad").flat == pytest.approx(FLAT * 0.99)

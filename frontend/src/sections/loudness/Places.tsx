@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { Change, Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { about, short } from "../../parts/table";
-import { dba, type Heard, type Loudness } from "./useLoudness";
+import { dba, type SoundLevel, type Loudness } from "./useLoudness";
 
 const SELECT = "rounded border border-line bg-sheet px-1 py-0.5 text-[13px]";
 
@@ -52,7 +52,7 @@ function scaleOf({ places, full }: Loudness["plan"]): Scale {
 }
 
 /** How high the sound stands at a place: now with what is not sure, the limit, and with nothing between. */
-function Gauge({ heard, full, scale }: { heard: Heard; full: number | null; scale: Scale }) {
+function Gauge({ heard, full, scale }: { heard: SoundLevel; full: number | null; scale: Scale }) {
   const { at } = scale;
   const { dba: level, spread, limit } = heard;
   const width = (from: number, to: number) => `${parseFloat(at(to)) - parseFloat(at(from))}%`;
@@ -108,7 +108,7 @@ function Gauge({ heard, full, scale }: { heard: Heard; full: number | null; scal
 }
 
 /** What a place's limit says of it, in a few words. */
-function Kept({ heard: { over, limit, hour_said, dba: level } }: { heard: Heard }) {
+function Kept({ heard: { over, limit, hour_said, dba: level } }: { heard: SoundLevel }) {
   if (!limit) return <>{hour_said ? "no limit in this session" : "no limit"}</>;
   const said = `${limit.level} dBA, ${limit.start} to ${limit.end}${limit.whose && ` (${limit.whose})`}`;
   if (level == null || over == null) return <>limit {said}</>;

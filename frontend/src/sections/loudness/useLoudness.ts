@@ -4,7 +4,7 @@ import { answer, api, type Schemas } from "../../api/client";
 export type Loudness = Schemas["LoudnessState"];
 export type Plan = Schemas["LevelPlan"];
 export type Step = Schemas["AttenuationStep"];
-export type Heard = Schemas["Heard"];
+export type SoundLevel = Schemas["SoundLevel"];
 
 /** A hook-up against every place; `wanted` (dBA) at `place` is looked at and not kept. */
 export function useLoudness(id: string, saves: number, place: string, wanted: number | undefined) {

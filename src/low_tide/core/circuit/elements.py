@@ -10,11 +10,15 @@ from low_tide.core.circuit.impedance import DriverModel
 
 @dataclass(frozen=True)
 class Resistor:
+    """A resistance, Ω."""
+
     ohms: float
 
 
 @dataclass(frozen=True)
 class Capacitor:
+    """A capacitance, F."""
+
     farads: float
 
 

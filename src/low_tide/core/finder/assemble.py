@@ -6,13 +6,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from low_tide.core.finder.candidates import Candidate
+from low_tide.core.gear.abilities import line_out_of, needs_phantom
 from low_tide.core.gear.base import Setting, Socket
 from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, Load, Microphone, TapBox, Unit
 from low_tide.core.rig.hookup import End, Hookup, HookupError, Link, Placed
 from low_tide.core.rig.rig import GearById, Rig
 from low_tide.core.rig.standing import room_of_the_rest, stands
 from low_tide.core.rig.validation import checked, fits
-from low_tide.core.signal_path.levels import line_out_of
 
 
 @dataclass(frozen=True)
@@ -121,10 +121,9 @@ def _capture(build: _Builder, source: End, has_speaker: bool) -> bool:
         settings: dict[str, Setting] = {}
         if not has_speaker:
             settings[f"{socket}.ir"] = True
-        needs = getattr(gear, "phantom", "") == "needs"
-        line = line_out_of(Rig(Hookup(), build.gear), source.unit)
+        needs, line = needs_phantom(gear), line_out_of(gear)
         if line is not None and source.socket == "line":
-            needs = line.phantom == "needs"
+            needs = needs_phantom(line)
         each = unit.input(socket)
         if needs and not each.phantom:
             build.links.pop()
@@ -137,7 +136,7 @@ def _capture(build: _Builder, source: End, has_speaker: bool) -> bool:
 
 
 def _with_line(box: Unit | None) -> bool:
-    line = getattr(box, "line_out", None)
+    line = line_out_of(box)
     return line is not None and line.origin == "speaker"
 
 
@@ -169,7 +168,8 @@ def assemble(c: Candidate, gear: GearById, now: Hookup | None, line: bool, name:
         return NoWay("no free lead fits between the amp and the volume box")
     if source is not None:
         has_speaker = isinstance(gear[source.unit], Microphone)
-        filtered = getattr(getattr(gear[source.unit], "line_out", None), "filter", "none") == "fixed"
+        own = line_out_of(gear[source.unit])
+        filtered = own is not None and own.filter == "fixed"
         if not _capture(build, source, has_speaker or filtered):
             return NoWay("no free lead and input fit for the line to the desk")
     try:

@@ -9,7 +9,7 @@ from low_tide.core.finder.socket_options import best_lead
 from low_tide.core.gear.base import Setting
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Lead, Load, ReAmp
 from low_tide.core.judging.checks.moves import to_other_tap
-from low_tide.core.loudness.sound_level import driven_by, heard, soundings
+from low_tide.core.loudness.sound_level import driven_by, sound_levels, soundings
 from low_tide.core.power.over_frequency import MATCH_BAND
 from low_tide.core.power.shares import downstream, seen_by
 from low_tide.core.power.speaker_network import Output
@@ -88,7 +88,7 @@ def full(rig: Rig, output: Output, cabinet: Cabinet) -> tuple[tuple[float | None
     if alone is None:
         return tuple(None for _ in rig.places), 0.0
     watts = sum(s.watts for s in soundings(alone))
-    return tuple(h.dba for h in heard(alone)), watts
+    return tuple(h.dba for h in sound_levels(alone)), watts
 
 
 def _insert(rig: Rig, cabinet: str, gear: Attenuator | ReAmp) -> tuple[Change, ...] | None:
@@ -246,7 +246,7 @@ def attenuation_steps(
             # One cabinet that stays where it is: only its watts change, and every place with them.
             levels = tuple(None if dba is None else dba + db(watts / now[0].watts) for dba in here)
         else:
-            levels = tuple(h.dba for h in heard(each.rig))
+            levels = tuple(h.dba for h in sound_levels(each.rig))
         gear = rig.gear[each.unit]
         doubt = gear.doubt_db(each.at) if isinstance(gear, Attenuator) and gear.marks else 0.0
         down = -db(watts / full_watts) if full_watts > 0 else 0.0

@@ -12,6 +12,7 @@ from math import inf, log10
 
 from low_tide.core.circuit.attenuator import l_pad
 from low_tide.core.finder.wish import Way
+from low_tide.core.gear.abilities import IsRated
 from low_tide.core.gear.amp import PowerMode, Tap
 from low_tide.core.gear.base import Setting
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Load, Pedal, ReAmp, Unit
@@ -126,8 +127,9 @@ def taken(unit: Unit, label: float, flat: float) -> Take:
         if whole is None and None not in ratings:
             whole = sum(r or 0.0 for r in ratings)
         return Take(unit, label, flat, whole, "continuous")
-    rating = getattr(unit, "rating", None)
-    return Take(unit, label, flat, rating, getattr(unit, "rating_kind", "continuous"))
+    if isinstance(unit, IsRated):
+        return Take(unit, label, flat, unit.rating, unit.rating_kind)
+    return Take(unit, label, flat, None, "continuous")
 
 
 def amps_and_taps(gear: Iterator[Unit] | tuple[Unit, ...], amp: str) -> Iterator[tuple[Amp, Tap, PowerMode]]:
@@ -152,6 +154,7 @@ Base = tuple[Amp, Tap, PowerMode]
 
 
 def loads(base: Base, gear: tuple[Unit, ...]) -> Iterator[Candidate]:
+    """Load boxes of the locker that are not put away."""
     amp, tap, mode = base
     for unit in gear:
         if not isinstance(unit, Load) or unit.archived:
@@ -173,6 +176,7 @@ def padded(z: float, step: float, load: float) -> tuple[float, float]:
 
 
 def attenuators(base: Base, gear: tuple[Unit, ...], cabinet: str, wanted_db: float) -> Iterator[Candidate]:
+    """Attenuators of the locker that are not put away."""
     amp, tap, mode = base
     for unit in gear:
         if not isinstance(unit, Attenuator) or unit.archived:
@@ -230,6 +234,7 @@ def splits(base: Base, gear: tuple[Unit, ...], cabinet: str) -> Iterator[Candida
 
 
 def reamps(base: Base, gear: tuple[Unit, ...], cabinet: str, wanted_db: float | None) -> Iterator[Candidate]:
+    """Loads with an amplifier behind them that are not put away."""
     amp, tap, mode = base
     for unit in gear:
         if not isinstance(unit, ReAmp) or unit.archived:
@@ -266,8 +271,10 @@ def mode_down_db(amp: Amp, mode: PowerMode) -> float:
 
 
 def loop_boxes(gear: tuple[Unit, ...]) -> tuple[Pedal, ...]:
+    """Volume boxes made for an effects loop."""
     return tuple(u for u in gear if isinstance(u, Pedal) and u.does == "loop_volume" and not u.archived)
 
 
 def volume_boxes(gear: tuple[Unit, ...]) -> tuple[Pedal, ...]:
+    """Volume boxes that go before an amp."""
     return tuple(u for u in gear if isinstance(u, Pedal) and u.does == "volume" and not u.archived)

@@ -14,12 +14,12 @@ from low_tide.core.judging.findings import Severity
 from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import (
     COARSE_DB,
-    Heard,
+    SoundLevel,
     beside,
     cabinet_of,
     driven_by,
     feeding,
-    heard,
+    sound_levels,
     together,
     way_words,
 )
@@ -93,7 +93,7 @@ class LevelPlan:
     taken to be played, in words. `headline`: what the wish asks for, in one sentence; `allowed_words`: how long.
     """
 
-    places: tuple[Heard, ...]
+    places: tuple[SoundLevel, ...]
     place: str
     wanted: float | None
     allowed: float | None
@@ -133,7 +133,7 @@ def ladders(found: tuple[AttenuationStep, ...]) -> tuple[Ladder, ...]:
 
 
 def bounds(
-    places: tuple[Heard, ...], alone: tuple[float | None, ...], rest: tuple[float | None, ...], chosen: str
+    places: tuple[SoundLevel, ...], alone: tuple[float | None, ...], rest: tuple[float | None, ...], chosen: str
 ) -> tuple[Bound, ...]:
     """What every limit asks of a cabinet that gives `alone` (dBA by place) with nothing between, beside the `rest`."""
     down = [
@@ -154,7 +154,7 @@ def bounds(
     return tuple(found)
 
 
-def _kept(at: Heard, rest: float | None) -> float | None:
+def _kept(at: SoundLevel, rest: float | None) -> float | None:
     """The level (dBA) of one cabinet that just keeps a place's limit beside the rest; None where none does."""
     return None if at.limit is None else beside(at.limit.level - at.spread.up, rest)
 
@@ -203,7 +203,7 @@ def _why(cabinet: Cabinet | None, placed: bool) -> str:
     return f"several amps drive {cabinet.name}: set each by itself"
 
 
-def _wish(rig: Rig, here: Heard | None) -> float | None:
+def _wish(rig: Rig, here: SoundLevel | None) -> float | None:
     """The level (dBA) wished for where none is said: the hook-up's own, or what keeps the limit; else what is."""
     occasion = rig.hookup.occasion
     if here is None:
@@ -215,7 +215,7 @@ def _wish(rig: Rig, here: Heard | None) -> float | None:
     return here.dba
 
 
-def _first(places: tuple[Heard, ...]) -> str:
+def _first(places: tuple[SoundLevel, ...]) -> str:
     """The place a wish is first about: the one most over its limit, or else one's own ears; '' without places."""
     best = max(places, key=lambda h: (h.dba is not None, max(0.0, h.over or 0.0), h.ears), default=None)
     return best.place if best else ""
@@ -253,7 +253,7 @@ def level_plan(rig: Rig, preferences: Preferences, place: str = "", wanted: floa
 
 def _plan(rig: Rig, preferences: Preferences, place: str, wanted: float | None) -> LevelPlan:
     by_id = {p.id: p for p in rig.places}
-    places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in heard(rig))
+    places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in sound_levels(rig))
     ids = [h.place for h in places]
     place = next((p for p in (place, rig.hookup.occasion.place) if p in ids), _first(places))
     at = ids.index(place) if place else -1
@@ -268,7 +268,7 @@ def _plan(rig: Rig, preferences: Preferences, place: str, wanted: float | None) 
     straight, watts = full(rig, output, cabinet)
     # What else sounds may be what cannot be told: then nothing is.
     alone = tuple(None if h.dba is None else level for h, level in zip(places, straight, strict=True))
-    rest = tuple(h.dba for h in heard(rig, silent=frozenset({cabinet.id})))
+    rest = tuple(h.dba for h in sound_levels(rig, silent=frozenset({cabinet.id})))
     found = ladders(attenuation_steps(rig, output, cabinet, watts, tuple(h.dba for h in places)))
     bare = replace(
         bare,

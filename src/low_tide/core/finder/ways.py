@@ -8,7 +8,7 @@ from dataclasses import replace
 from low_tide.core.finder import candidates as make
 from low_tide.core.finder.candidates import Base, Candidate
 from low_tide.core.finder.wish import ABOUT_3_DB, Way, Wish
-from low_tide.core.inventory import Unit
+from low_tide.core.inventory import Amp, Unit
 
 WAY_NAMES: dict[Way, str] = {
     "load": "A load box in the speaker's place",
@@ -99,7 +99,7 @@ def missing(way: Way, gear: tuple[Unit, ...], wish: Wish) -> str:
     if way == "reamp" and "reamp" not in kinds:
         return "you own no load with an amplifier behind it"
     if way == "loop":
-        if not any(getattr(a, "loop", None) for a in amps):
+        if not any(isinstance(a, Amp) and a.loop for a in amps):
             return "no amp meant here has an effects loop"
         return "you own no volume made for a loop"
     if way == "master":

@@ -64,6 +64,7 @@ class Wish:
         return ABOUT_3_DB if self.goal == "about_3" else None
 
     def wants_line(self) -> bool:
+        """Whether a line to the desk is wanted, said or implied by the goal."""
         return self.line or _BY_ID[self.goal].always_line
 
 

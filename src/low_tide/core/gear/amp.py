@@ -263,6 +263,7 @@ class Amp(Passive):
         return 1.0 if self.is_source_of_voltage() else self.crank
 
     def mode(self, settings: Mapping[str, Setting]) -> PowerMode:
+        """The power mode it stands in."""
         return next((m for m in self.modes if m.name == settings.get("mode")), self.modes[0])
 
     def damping(self) -> float:

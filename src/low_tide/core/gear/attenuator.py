@@ -241,9 +241,11 @@ class Attenuator(Passive):
         return min(self._levels(), key=lambda level: abs(level[0] - wanted_db))[1]
 
     def is_stepped(self) -> bool:
+        """Whether it has steps rather than a knob."""
         return not self.is_marked_knob() and bool(self.marks or self.steps)
 
     def is_muted(self, site: Site) -> bool:
+        """Whether its speaker side is switched silent."""
         return bool(site.settings.get("mute"))
 
     def parts(self, site: Site) -> Parts:

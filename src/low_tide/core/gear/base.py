@@ -98,6 +98,8 @@ class Transfer:
 
 @dataclass(frozen=True)
 class Option:
+    """A position of a control, and how it is called."""
+
     value: str
     label: str
 
@@ -183,6 +185,7 @@ class Site:
     frequency: Real | None
 
     def node(self, name: str) -> str:
+        """A node of this unit in the speaker network, by its own name for it."""
         return f"{self.unit}.{name}"
 
     def resistor(self, part: str, a: str, b: str, ohms: float) -> Element:
@@ -274,26 +277,57 @@ class Gear(Protocol):
     """
 
     @property
-    def id(self) -> str: ...
+    def id(self) -> str:
+        """By which hook-ups refer to it."""
+
     @property
-    def name(self) -> str: ...
+    def name(self) -> str:
+        """As a person calls it."""
+
     @property
-    def kind(self) -> str: ...
+    def kind(self) -> str:
+        """Its kind, a key of `inventory.KINDS`."""
+
     @property
-    def typical(self) -> tuple[str, ...]: ...
+    def typical(self) -> tuple[str, ...]:
+        """Names of its fields that hold usual values, not measured ones."""
+
     @property
-    def archived(self) -> bool: ...
-    def sockets(self) -> tuple[Socket, ...]: ...
-    def controls(self) -> tuple[Control, ...]: ...
-    def parts(self, site: Site) -> Parts: ...
-    def ratings(self, site: Site) -> tuple[Rating, ...]: ...
-    def reach(self, control: Control) -> tuple[Setting, ...]: ...
-    def dead(self, settings: Mapping[str, Setting]) -> tuple[str, ...]: ...
-    def transfers(self, site: Site) -> tuple[Transfer, ...]: ...
-    def emits(self, site: Site) -> Mapping[str, float]: ...
-    def assumptions(self) -> tuple[str, ...]: ...
-    def direct_current(self) -> DirectCurrent: ...
-    def summary(self) -> str: ...
+    def archived(self) -> bool:
+        """Put away: not offered, but kept for what refers to it."""
+
+    def sockets(self) -> tuple[Socket, ...]:
+        """Every jack it has, and every end of its own leads."""
+
+    def controls(self) -> tuple[Control, ...]:
+        """Every switch, knob and selector that can be set in a hook-up."""
+
+    def parts(self, site: Site) -> Parts:
+        """Its elements and joints in the speaker network as it stands."""
+
+    def ratings(self, site: Site) -> tuple[Rating, ...]:
+        """What of it is rated as it stands there."""
+
+    def reach(self, control: Control) -> tuple[Setting, ...]:
+        """Positions of a control that a hand can bring it to."""
+
+    def dead(self, settings: Mapping[str, Setting]) -> tuple[str, ...]:
+        """Controls that move nothing on the speaker side as the others stand."""
+
+    def transfers(self, site: Site) -> tuple[Transfer, ...]:
+        """Its signal paths as it stands."""
+
+    def emits(self, site: Site) -> Mapping[str, float]:
+        """Peak volts by socket of what is a source of signal."""
+
+    def assumptions(self) -> tuple[str, ...]:
+        """What is taken for it because nobody said, in words."""
+
+    def direct_current(self) -> DirectCurrent:
+        """How well its resistance to direct current is known."""
+
+    def summary(self) -> str:
+        """What it is, in one line."""
 
 
 class Passive:
@@ -412,6 +446,7 @@ class DriverData:
         return self.measured or self.model(nominal)
 
     def model(self, nominal: float) -> DriverModel:
+        """The model with these figures, typical ones for the rated impedance (Ω) where they are missing."""
         base = typical_driver(nominal)
         return DriverModel(
             r_e=self.r_e or base.r_e,
@@ -437,6 +472,7 @@ class DriverData:
         return "known" if max(near) - min(near) <= LEVEL_PART * abs(real[0]) else "unknown"
 
     def complete(self) -> bool:
+        """Whether nothing of it is taken as typical."""
         return self.measured is not None or None not in (
             self.r_e,
             self.f_s,

@@ -212,6 +212,7 @@ class Cabinet(Passive):
         return left + right if self.mono_joins == "series" else parallel(left, right)
 
     def model(self, driver: Driver) -> DriverModel:
+        """The impedance of a driver in this enclosure, moved by a closed box from its free resonance."""
         free = driver.data.model(driver.impedance)
         if self.enclosure == "closed" and self.volume and driver.v_as:
             return closed_box(free, len(self.drivers) * driver.v_as / self.volume)

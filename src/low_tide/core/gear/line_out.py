@@ -49,6 +49,7 @@ class LineOut:
     ] = "speaker"
 
     def socket(self) -> Socket:
+        """Its jack."""
         return Socket("line", "line out", "out", "line", self.connector, ohms=self.source_impedance)
 
     def controls(self) -> tuple[Control, ...]:
@@ -68,6 +69,7 @@ class LineOut:
         return self.ratio_db + (float(settings["line.pot"]) if self.pot else 0.0)
 
     def filter_on(self, settings: dict[str, Setting]) -> bool:
+        """Whether its cab filter is in the path."""
         return self.filter == "fixed" or (self.filter == "switchable" and bool(settings["line.filter"]))
 
     def transfer(self, a: str, site: Site) -> Transfer:

@@ -116,6 +116,7 @@ class Load(Passive):
         return self.curve.with_changes(chosen.changes) if chosen else self.curve
 
     def nominal(self, site: Site) -> float:
+        """Its rated impedance as it stands, Ω."""
         return float(site.settings.get("impedance", self.impedances[0]))
 
     def load_is_out(self, site: Site) -> bool:

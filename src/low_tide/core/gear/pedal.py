@@ -90,6 +90,7 @@ class Pedal(Passive):
         return (Control("on", "On", "switch", True, role="speaker" if self.does == "cab_filter" else ""),)
 
     def is_on(self, site: Site) -> bool:
+        """Whether it works, or is bypassed."""
         return bool(site.settings.get("on", True))
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:

@@ -79,6 +79,7 @@ class ReAmp(Passive):
 
     @property
     def minimum_load(self) -> float | None:
+        """The least its inner amplifier may see, Ω; None where that is not known."""
         return self.inner_minimum
 
     @once
@@ -114,6 +115,7 @@ class ReAmp(Passive):
         )
 
     def is_powered(self, site: Site) -> bool:
+        """Whether its mains are on."""
         return bool(site.settings["mains"])
 
     def load_is_out(self, site: Site) -> bool:

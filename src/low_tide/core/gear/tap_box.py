@@ -66,6 +66,7 @@ class TapBox(Passive):
         return (*found, *self.line_out.controls())
 
     def is_load(self, site: Site) -> bool:
+        """Whether it is switched to be a load itself."""
         return self.load_ohms is not None and site.settings.get("mode") == "load"
 
     def parts(self, site: Site) -> Parts:

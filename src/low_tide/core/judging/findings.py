@@ -44,7 +44,7 @@ class School:
     others: tuple[SchoolView, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Finding:
     """What one check says about a hook-up.
 

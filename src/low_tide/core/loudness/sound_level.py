@@ -81,7 +81,7 @@ class Sounding:
 
 
 @dataclass(frozen=True)
-class Heard:
+class SoundLevel:
     """What is heard at a place. dBA and dBC None where it cannot be told; `why` says what is missing.
 
     `spread` says how sure it is and `readings` what that rests on; `raw` is the dBA without readings. `limit`: the
@@ -327,7 +327,7 @@ def way_words(rig: Rig, place: Place) -> str:
     return f"through {' and '.join(said)}{beyond}{more}"
 
 
-def heard_at(rig: Rig, place: Place, silent: frozenset[str] = frozenset()) -> Heard:
+def sound_level_at(rig: Rig, place: Place, silent: frozenset[str] = frozenset()) -> SoundLevel:
     """What is heard at one place, with what its readings taught; cabinets that are `silent` left out."""
     bands, spread, why = predicted_bands(rig, place, silent=silent)
     at_most = is_turned_down_before(rig)
@@ -338,11 +338,11 @@ def heard_at(rig: Rig, place: Place, silent: frozenset[str] = frozenset()) -> He
     limit, said = limit_of(rig, place), bool(rig.hookup.occasion.hour)
     base = (place.id, place.name)
     if bands is None:
-        return Heard(*base, None, None, None, spread, readings, limit, said, place.ears, why=why)
+        return SoundLevel(*base, None, None, None, spread, readings, limit, said, place.ears, why=why)
     dba, dbc = (acoustics.weighted_level(bands, w) for w in ("A", "C"))
     level = (dba + offset, dbc + offset, dba)
     over = dba + offset + spread.up - limit.level if limit else None
-    return Heard(*base, *level, spread, readings, limit, said, place.ears, over, at_most=at_most)
+    return SoundLevel(*base, *level, spread, readings, limit, said, place.ears, over, at_most=at_most)
 
 
 def _learned_at(rig: Rig, place: Place, turned_down: bool) -> Correction | None:
@@ -354,15 +354,15 @@ def _learned_at(rig: Rig, place: Place, turned_down: bool) -> Correction | None:
     return rig.known.correction(place.id, cabinet.id, room.id if room else "", turned_down)
 
 
-def heard(rig: Rig, silent: frozenset[str] = frozenset()) -> tuple[Heard, ...]:
+def sound_levels(rig: Rig, silent: frozenset[str] = frozenset()) -> tuple[SoundLevel, ...]:
     """What is heard at every place of the locker, places one's own ears are at first; without what is `silent`."""
-    return tuple(heard_at(rig, p, silent) for p in sorted(rig.places, key=lambda p: not p.ears))
+    return tuple(sound_level_at(rig, p, silent) for p in sorted(rig.places, key=lambda p: not p.ears))
 
 
 @kept(soundings, "standing", "occasion", "known")
-def everywhere(rig: Rig) -> tuple[Heard, ...]:
+def levels_as_set(rig: Rig) -> tuple[SoundLevel, ...]:
     """What is heard at every place of the locker, all cabinets counted."""
-    return heard(rig)
+    return sound_levels(rig)
 
 
 def together(one: float | None, other: float | None) -> float | None:
@@ -418,11 +418,11 @@ class Listening:
     """What may reach one's own ears at one time: dB at the edge of what is sure, from a place or headphones or both."""
 
     level: float
-    place: Heard | None
+    place: SoundLevel | None
     pair: Phones | None
 
 
-def listening(places: Iterable[Heard], pairs: Iterable[Phones]) -> tuple[Listening, ...]:
+def listening(places: Iterable[SoundLevel], pairs: Iterable[Phones]) -> tuple[Listening, ...]:
     """Every place one's own ears are at, with the loudest headphones on as well; those alone where there is none."""
     pair = max(pairs, key=lambda p: p.most + p.spread, default=None)
     loud = pair.most + pair.spread if pair else None
@@ -434,7 +434,7 @@ def listening(places: Iterable[Heard], pairs: Iterable[Phones]) -> tuple[Listeni
 
 def listening_level(rig: Rig) -> tuple[float | None, str]:
     """The most that may reach one's own ears at one time, dB, and from where; None where nothing is known to."""
-    each = max(listening(heard(rig), phones(rig)), key=lambda e: e.level, default=None)
+    each = max(listening(sound_levels(rig), phones(rig)), key=lambda e: e.level, default=None)
     if each is None:
         return None, ""
     pair = f"{rig.name(each.pair.headphones)}, at full travel" if each.pair else ""

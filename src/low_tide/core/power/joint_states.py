@@ -41,6 +41,7 @@ class Speakers:
 
     @cached_property
     def links(self) -> tuple[Link, ...]:
+        """Leads between its units."""
         inside = set(self.units)
         return tuple(k for k in self.rig.speaker_links if k.a.unit in inside)
 
@@ -100,6 +101,7 @@ class Shape:
         self.outputs = tuple((unit, n) for u, unit in enumerate(units) for n, _ in enumerate(faces[u].outputs))
 
     def find(self, node: str) -> str:
+        """The node that stands for this one and all that is joined to it."""
         return self._same.get(node, node)
 
     def node(self, key: SlotKey) -> str:

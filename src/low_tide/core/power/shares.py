@@ -35,6 +35,7 @@ class Seen:
 
     @property
     def ratio(self) -> float:
+        """What is seen over what is wanted."""
         return self.impedance / self.output.wanted
 
 

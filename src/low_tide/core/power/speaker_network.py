@@ -69,6 +69,7 @@ class Output:
 
 
 def node_of(end: End) -> str:
+    """The node of the speaker network that a socket is."""
     return f"{end.unit}.{end.socket}"
 
 

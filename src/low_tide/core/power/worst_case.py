@@ -50,6 +50,7 @@ class Reached:
 
     @property
     def as_set(self) -> Joint:
+        """The states whose first is how it is set."""
         return self.joints[0]
 
     def switches(self) -> tuple[tuple[str, str], ...]:
@@ -231,6 +232,7 @@ class Worst:
 
     @property
     def state(self) -> State:
+        """How every unit stands there."""
         return self.joint.standing(self.row)
 
     def moves(self) -> tuple[SetControl, ...]:

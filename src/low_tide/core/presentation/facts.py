@@ -62,6 +62,7 @@ MATCH_CHECKS = {"open-output", "mismatch", "below-minimum", "shorted-output", "t
 
 
 def facts_of(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -> tuple[Fact, ...]:
+    """The figures of a judged rig, those without a meaning left out."""
     case, found = judged.case, []
     worst = max(case.seen, key=lambda s: (s.output.doubtful, abs(np.log(max(s.ratio, 1e-6)))), default=None)
     if worst:

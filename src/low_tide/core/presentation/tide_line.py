@@ -71,7 +71,7 @@ NOTHING_LEFT_DB = 60.0
 def _ears_stages(judged: Judgement) -> list[Stage]:
     """The place that is nearest its limit, or furthest over it; and the loudest place one's own ears are at."""
     found = []
-    limited = [h for h in judged.case.heard if h.over is not None]
+    limited = [h for h in judged.case.sound_levels if h.over is not None]
     worst = max(limited, key=lambda h: h.over or 0.0, default=None)
     units = tuple(s.unit for s in judged.case.soundings)
     if worst is not None and worst.limit is not None and worst.dba is not None and worst.over is not None:
@@ -88,7 +88,9 @@ def _ears_stages(judged: Judgement) -> list[Stage]:
                 units,
             )
         )
-    ears = max((h for h in judged.case.heard if h.ears and h.dba is not None), key=lambda h: h.dba or 0, default=None)
+    ears = max(
+        (h for h in judged.case.sound_levels if h.ears and h.dba is not None), key=lambda h: h.dba or 0, default=None
+    )
     if ears is not None and ears.dba is not None:
         occasion, used = judged.case.rig.hookup.occasion, judged.case.rig.known.dose
         bound = level_left(occasion.hours * DUTY[occasion.playing][1], judged.case.preferences.listening, used)
@@ -120,6 +122,7 @@ def tide_words(stages: tuple[Stage, ...]) -> str:
 
 
 def stages_of(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
+    """The stages of a judged rig, in the order of the signal: match, power, ears, line."""
     found = []
     for seen in judged.case.seen:
         amp = rig.gear[seen.output.amp]

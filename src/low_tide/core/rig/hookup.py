@@ -46,6 +46,7 @@ class Link:
     tight: Annotated[bool, Spec("Little room: an angled plug is wanted")] = False
 
     def ends(self) -> tuple[End, ...]:
+        """Its ends: one where the other hangs free."""
         return (self.a, self.b) if self.b else (self.a,)
 
 

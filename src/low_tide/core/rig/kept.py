@@ -7,6 +7,7 @@ it affects. What may be used again after a change follows from the two.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from functools import update_wrapper
 from typing import Any, Generic, Literal, Protocol, TypeAlias, TypeVar, get_args
 
 Aspect: TypeAlias = Literal["leads", "speaker", "signal", "standing", "occasion", "known"]
@@ -53,7 +54,8 @@ class HasKept(Protocol):
     """Whatever results are kept with."""
 
     @property
-    def kept(self) -> Kept: ...
+    def kept(self) -> Kept:
+        """The results."""
 
 
 RESULTS: list[Result[Any]] = []
@@ -63,9 +65,11 @@ RESULTS: list[Result[Any]] = []
 class Result(Generic[Made_co]):
     """A function of a rig whose result is kept. `reads`: all aspects it rests on. An error is not kept."""
 
+    __name__: str
+
     def __init__(self, make: Callable[[Any], Made_co], reads: frozenset[Aspect]) -> None:
         self._make, self.reads = make, reads
-        self.__name__, self.__doc__ = make.__name__, make.__doc__
+        update_wrapper(self, make)
         RESULTS.append(self)
 
     def __call__(self, rig: HasKept) -> Made_co:

@@ -72,9 +72,11 @@ class Rig:
         return ((p.unit, self.gear[p.unit]) for p in self.hookup.units)
 
     def amps(self) -> Iterator[tuple[str, Amp]]:
+        """Amps in the hook-up."""
         return ((u, g) for u, g in self.units() if isinstance(g, Amp))
 
     def cabinets(self) -> Iterator[tuple[str, Cabinet]]:
+        """Cabinets in the hook-up."""
         return ((u, g) for u, g in self.units() if isinstance(g, Cabinet))
 
     def owned(self, kind: type[Owned]) -> tuple[Owned, ...]:
@@ -112,6 +114,7 @@ class Rig:
         return {p.unit: p for p in self.hookup.units}
 
     def name(self, unit: str) -> str:
+        """The name of a piece of gear."""
         return self.gear[unit].name
 
     def settings(self, unit: str) -> dict[str, Setting]:
@@ -123,15 +126,19 @@ class Rig:
         return control in self._placed[unit].guarded
 
     def control(self, unit: str, control: str) -> Control | None:
+        """A control of a unit; None where it has none of that id."""
         return self._controls.get((unit, control))
 
     def has(self, unit: str) -> bool:
+        """Whether a unit is in the hook-up."""
         return unit in self._settings
 
     def socket(self, end: End) -> Socket:
+        """The socket at an end; KeyError where there is none."""
         return self._sockets[end]
 
     def knows(self, end: End) -> bool:
+        """Whether there is such a socket in the hook-up."""
         return end in self._sockets
 
     def label(self, end: End) -> str:
@@ -139,6 +146,7 @@ class Rig:
         return f"{self.name(end.unit)}, {self.socket(end).label}"
 
     def link_at(self, end: End) -> Link | None:
+        """The lead in a socket, if any."""
         return self._link_at.get(end)
 
     def plugged(self, unit: str) -> frozenset[str]:
@@ -157,6 +165,7 @@ class Rig:
         return self.gear[link.lead]
 
     def site(self, unit: str, frequency: Real | None = None) -> Site:
+        """Where a unit stands; frequencies in Hz for the real view, None for the nominal one."""
         return Site(unit, self._settings[unit], self.plugged(unit), frequency)
 
     def face(self, site: Site) -> Face:

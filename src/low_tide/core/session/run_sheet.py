@@ -15,7 +15,7 @@ from low_tide.core.gear.base import DirectCurrent, least_known
 from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, ReAmp, TapBox
 from low_tide.core.judging.checks.moves import tape
 from low_tide.core.judging.slips import slips
-from low_tide.core.loudness.sound_level import heard, spread_words
+from low_tide.core.loudness.sound_level import sound_levels, spread_words
 from low_tide.core.power.shares import powers
 from low_tide.core.power.speaker_network import node_of, nominal_network, outputs, real_network
 from low_tide.core.power.warm_boxes import warm_boxes
@@ -236,7 +236,7 @@ def _bring_up(rig: Rig) -> Iterator[Step]:
 
 def _heard(rig: Rig) -> Iterator[Step]:
     """What a sound level meter should show, at one's own ears and wherever a limit holds; and when a box must rest."""
-    for h in heard(rig):
+    for h in sound_levels(rig):
         if h.dba is None or not (h.ears or h.limit):
             continue
         bound = f"; the limit is {figure(h.limit.level)} dBA from {h.limit.start}" if h.limit else ""

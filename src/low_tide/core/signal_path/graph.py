@@ -42,6 +42,7 @@ class Route:
 
     @property
     def ends(self) -> tuple[End, ...]:
+        """Ends it passes, in order."""
         return (self.edges[0].a, *(e.b for e in self.edges)) if self.edges else ()
 
     def transfers(self) -> Iterator[tuple[str, Transfer]]:
@@ -49,9 +50,11 @@ class Route:
         return ((e.a.unit, e.transfer) for e in self.edges if e.transfer)
 
     def units(self) -> tuple[str, ...]:
+        """Units it passes, each once."""
         return tuple(dict.fromkeys(end.unit for end in self.ends))
 
     def leads(self) -> tuple[str, ...]:
+        """Leads it takes."""
         return tuple(e.link.lead for e in self.edges if e.link)
 
 
@@ -68,6 +71,7 @@ class SignalGraph:
 
     @cached_property
     def edges(self) -> tuple[Edge, ...]:
+        """All steps of the signal: inside units, along leads, from power stages."""
         return (*self._inside(), *self._leads(), *self._driven())
 
     def _inside(self) -> Iterator[Edge]:

@@ -12,6 +12,7 @@ import numpy as np
 from low_tide.core.acoustics.rooms import before_a_cabinet
 from low_tide.core.circuit.amplifier import peak_voltage
 from low_tide.core.circuit.network import Network
+from low_tide.core.gear.abilities import is_reactive_load, line_out_of
 from low_tide.core.gear.amp import INNER
 from low_tide.core.gear.base import STAGE
 from low_tide.core.gear.interface import UNKNOWN_ABSOLUTE_OVER_FULL_SCALE_DB, Input
@@ -124,13 +125,7 @@ def phantom_source(rig: Rig, end: End) -> Phantom | None:
     gear = rig.gear[end.unit]
     if isinstance(gear, LineBox | Microphone):
         return gear
-    return line_out_of(rig, end.unit) if end.socket == "line" else None
-
-
-def line_out_of(rig: Rig, unit: str) -> LineOut | None:
-    """The unit's line output, if it has one."""
-    found = getattr(rig.gear[unit], "line_out", None)
-    return found if isinstance(found, LineOut) else None
+    return line_out_of(gear) if end.socket == "line" else None
 
 
 def input_gain_db(rig: Rig, end: End, each: Input) -> float:
@@ -144,8 +139,7 @@ def is_reactive(rig: Rig, net: Network, output: Output) -> bool:
     """Whether a speaker or a reactive load hangs on this output."""
     reach = net.connected(output.node)
     return any(
-        net.find(e.a) in reach
-        and (isinstance(g := rig.gear.get(e.unit), Cabinet) or getattr(g, "behaviour", "") == "reactive")
+        net.find(e.a) in reach and (isinstance(unit := rig.gear.get(e.unit), Cabinet) or is_reactive_load(unit))
         for e in net.elements
     )
 
@@ -188,6 +182,7 @@ class Levels:
 
     @property
     def rig(self) -> Rig:
+        """The rig whose levels these are."""
         return self.graph.rig
 
     @cached_property

@@ -45,6 +45,7 @@ class Surface:
             )
 
     def bands(self) -> tuple[float, ...]:
+        """Its reduction by octave (dB), measured or usual for what it is made of."""
         return self.reduction or REDUCTION[self.made_of][1]
 
 

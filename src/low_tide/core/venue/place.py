@@ -76,6 +76,7 @@ class Place(Surrounding):
         return min(during, key=lambda limit: limit.level, default=None)
 
     def strictest(self) -> Limit | None:
+        """The lowest limit of the day; None without any."""
         return min(self.limits, key=lambda limit: limit.level, default=None)
 
     def summary(self) -> str:

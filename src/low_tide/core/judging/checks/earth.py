@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from low_tide.core.gear.abilities import line_out_of
 from low_tide.core.inventory import Amp, Interface, LineBox
 from low_tide.core.judging.checks.registry import Case, check
 from low_tide.core.judging.findings import Finding, Fix
@@ -13,7 +14,6 @@ from low_tide.core.rig.hookup import End
 from low_tide.core.rig.kept import kept
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.graph import Route, signal_graph
-from low_tide.core.signal_path.levels import line_out_of
 
 FAMILY = "Earth and hum"
 
@@ -45,7 +45,7 @@ def _screens_of(rig: Rig) -> Iterator[_Screen]:
             lifts, isolated = [], False
             for unit in route.units():
                 gear, settings = rig.gear[unit], rig.settings(unit)
-                line = line_out_of(rig, unit)
+                line = line_out_of(rig.gear[unit])
                 used = End(unit, "line") in route.ends
                 isolated |= (line is not None and used and line.isolated == "yes") or (
                     isinstance(gear, LineBox) and gear.isolated == "yes"
@@ -81,18 +81,18 @@ def earth_loop(case: Case) -> Iterator[Finding]:
             Fix(f"Lift the audio earth at {case.rig.name(u)}", (SetControl(u, c, True),)) for u, c in screen.lifts
         )
         yield Finding(
-            "earth-loop",
-            "note",
-            f"Two audio earths: {names} are joined by the screen of the line.",
-            (
+            id="earth-loop",
+            severity="note",
+            text=f"Two audio earths: {names} are joined by the screen of the line.",
+            reason=(
                 f"If it hums, lift the audio earth at {case.rig.name(screen.lifts[0][0])} first; compare both positions"
                 " on the meter and keep the quieter one."
                 if screen.lifts
                 else "If it hums, a box with a transformer or an audio-earth lift between them helps."
             )
             + " Mains earth stays connected, always.",
-            screen.route.units(),
-            screen.route.leads(),
+            units=screen.route.units(),
+            leads=screen.route.leads(),
             fixes=fixes,
         )
 
@@ -111,19 +111,19 @@ def nothing_earthed(case: Case) -> Iterator[Finding]:
         name = case.rig.name(screen.desk)
         on = [(u, c) for u, c in screen.lifts if case.rig.settings(u)[c]]
         yield Finding(
-            "nothing-earthed",
-            "caution",
-            f"The audio earth is lifted and {name} may have none of its own."
+            id="nothing-earthed",
+            severity="caution",
+            text=f"The audio earth is lifted and {name} may have none of its own."
             if unknown
             else f"The audio earth is lifted and {name} has none of its own.",
-            "Then nothing holds the line's screen at earth: it hums and picks up everything. "
+            reason="Then nothing holds the line's screen at earth: it hums and picks up everything. "
             + (
                 f"Find out whether {name} is earthed, by its plug or the computer's."
                 if unknown
                 else "Put the lift off."
             ),
-            screen.route.units(),
-            screen.route.leads(),
+            units=screen.route.units(),
+            leads=screen.route.leads(),
             fixes=tuple(Fix(f"Put the lift of {case.rig.name(u)} off", (SetControl(u, c, False),)) for u, c in on),
         )
 
@@ -141,11 +141,11 @@ def no_mains_earth(case: Case) -> Iterator[Finding]:
             continue
         lacks = amp.mains_earth == "no"
         yield Finding(
-            "no-mains-earth",
-            "stop" if lacks else "caution",
-            f"{amp.name} has no mains earth." if lacks else f"Find out whether {amp.name} has a mains earth.",
-            "Without it a fault can put mains on the strings. A qualified technician sees to it before use."
+            id="no-mains-earth",
+            severity="stop" if lacks else "caution",
+            text=f"{amp.name} has no mains earth." if lacks else f"Find out whether {amp.name} has a mains earth.",
+            reason="Without it a fault can put mains on the strings. A qualified technician sees to it before use."
             if lacks
             else "The plug and the maker's manual tell; a two-pin amp goes to a qualified technician first.",
-            (unit,),
+            units=(unit,),
         )

@@ -78,12 +78,12 @@ def tails_before_drive(case: Case) -> Iterator[Finding]:
                 if case.rig.control(unit, "on_purpose"):
                     fixes.append(Fix("It is meant so: mark it", (SetControl(unit, "on_purpose", True),)))
             yield Finding(
-                "tails-before-drive",
-                "note" if on_purpose else "caution",
-                f"{tails[:1].upper()}{tails[1:]} lies before the distorting power stage of {amp.name}.",
-                "Its tails are distorted with the notes: they swell and smear instead of fading. "
+                id="tails-before-drive",
+                severity="note" if on_purpose else "caution",
+                text=f"{tails[:1].upper()}{tails[1:]} lies before the distorting power stage of {amp.name}.",
+                reason="Its tails are distorted with the notes: they swell and smear instead of fading. "
                 + ("It is marked as meant so." if on_purpose else "After the load they stay clean."),
-                tuple(dict.fromkeys((unit, amp_unit))),
+                units=tuple(dict.fromkeys((unit, amp_unit))),
                 school=School(
                     "tails",
                     "before the power stage, on purpose" if on_purpose else "after the power stage",
@@ -114,11 +114,12 @@ def loop_needed(case: Case) -> Iterator[Finding]:
             continue
         names = " and ".join(amp.name for _, amp in amps)
         yield Finding(
-            "loop-needed",
-            "stop",
-            f"{gear.name} needs an effects loop, and {names} has none.",
-            "It turns down between preamp and power stage. Without a loop, turn down between amp and speaker instead.",
-            (unit, *(u for u, _ in amps)),
+            id="loop-needed",
+            severity="stop",
+            text=f"{gear.name} needs an effects loop, and {names} has none.",
+            reason="It turns down between preamp and power stage. Without a loop, turn down between"
+            " amp and speaker instead.",
+            units=(unit, *(u for u, _ in amps)),
         )
 
 
@@ -139,12 +140,13 @@ def loop_turns_down_drive(case: Case) -> Iterator[Finding]:
             said.add(down)
             where = "at the master" if down == "the master" else f"by {down}, before its power stage"
             yield Finding(
-                "loop-turns-down-drive",
-                "note",
-                f"{amp.name} is turned down {where}.",
-                "That is cheap and simple, but the power stage works less and gives less of its own sound; noise that"
+                id="loop-turns-down-drive",
+                severity="note",
+                text=f"{amp.name} is turned down {where}.",
+                reason="That is cheap and simple, but the power stage works less and gives less of"
+                " its own sound; noise that"
                 " arises after that point stays. Between amp and speaker both go down together.",
-                tuple(dict.fromkeys((edge.a.unit, amp_unit))),
+                units=tuple(dict.fromkeys((edge.a.unit, amp_unit))),
                 school=School(
                     "where to turn down",
                     "before the power stage, as hooked up here",
@@ -168,12 +170,12 @@ def feedback_path(case: Case) -> Iterator[Finding]:
     leads = tuple(e.link.lead for e in cycle if e.link)
     last = next((e.link for e in reversed(cycle) if e.link), None)
     yield Finding(
-        "feedback-path",
-        "stop",
-        f"The signal goes round in a circle: {' → '.join(case.rig.name(u) for u in units)} and back.",
-        "It would howl at once, at whatever level the amp can give.",
-        units,
-        leads,
+        id="feedback-path",
+        severity="stop",
+        text=f"The signal goes round in a circle: {' → '.join(case.rig.name(u) for u in units)} and back.",
+        reason="It would howl at once, at whatever level the amp can give.",
+        units=units,
+        leads=leads,
         fixes=(Fix(f"Take {case.rig.gear[last.lead].name} out", (Disconnect(last.lead),)),) if last else (),
     )
 
@@ -192,10 +194,11 @@ def stereo_half_used(case: Case) -> Iterator[Finding]:
             if len(used) != 1 or not any(t.tails for t in gear.transfers(case.rig.site(unit))):
                 continue
             yield Finding(
-                "stereo-half-used",
-                "note",
-                f"Only one side of {gear.name} is connected.",
-                "Its tails are in stereo; one side alone may lack part of them. Some units sum to mono on one socket:"
+                id="stereo-half-used",
+                severity="note",
+                text=f"Only one side of {gear.name} is connected.",
+                reason="Its tails are in stereo; one side alone may lack part of them. Some units"
+                " sum to mono on one socket:"
                 " its manual tells.",
-                (unit,),
+                units=(unit,),
             )

@@ -58,24 +58,24 @@ def screened_speaker_lead(case: Case) -> Iterator[Finding]:
         watts = max(open_now) if open_now else worst_watts(case, link)
         harmless = watts < HARMLESS_WATTS
         yield Finding(
-            "screened-speaker-lead",
-            "note" if harmless else "stop",
-            f"{lead.name} is a {lead.construction} lead at speaker level.",
-            f"It carries at most {figure(watts)} W; that little does no harm."
+            id="screened-speaker-lead",
+            severity="note" if harmless else "stop",
+            text=f"{lead.name} is a {lead.construction} lead at speaker level.",
+            reason=f"It carries at most {figure(watts)} W; that little does no harm."
             if harmless
             else f"Up to {figure(watts)} W goes through a core made for a guitar's signal: too thin for the"
             " current, and its failure leaves the amp without a load.",
-            tuple(e.unit for e in link.ends()),
-            (link.lead,),
+            units=tuple(e.unit for e in link.ends()),
+            leads=(link.lead,),
             fixes=tuple(other_lead(case.rig, link, "speaker")),
         )
     if plain:
         names = ", ".join(case.rig.gear[k.lead].name for k in plain)
         yield Finding(
-            "screened-speaker-lead",
-            "fine",
-            "Speaker leads are speaker leads.",
-            f"Two plain conductors: {names}.",
+            id="screened-speaker-lead",
+            severity="fine",
+            text="Speaker leads are speaker leads.",
+            reason=f"Two plain conductors: {names}.",
             leads=tuple(k.lead for k in plain),
         )
 
@@ -94,12 +94,12 @@ def speaker_lead_as_signal(case: Case) -> Iterator[Finding]:
         if any(case.rig.socket(end).level == "speaker" for end in link.ends()):
             continue
         yield Finding(
-            "speaker-lead-as-signal",
-            "caution",
-            f"{lead.name} is a speaker lead on a signal path.",
-            "It has no screen, so it picks up hum and radio.",
-            tuple(e.unit for e in link.ends()),
-            (link.lead,),
+            id="speaker-lead-as-signal",
+            severity="caution",
+            text=f"{lead.name} is a speaker lead on a signal path.",
+            reason="It has no screen, so it picks up hum and radio.",
+            units=tuple(e.unit for e in link.ends()),
+            leads=(link.lead,),
             fixes=(
                 *other_lead(case.rig, link, "balanced"),
                 *other_lead(case.rig, link, "screened"),
@@ -124,12 +124,13 @@ def jack_does_not_fit(case: Case) -> Iterator[Finding]:
             f"{case.rig.label(e)} ({CONNECTOR_NAMES[case.rig.socket(e).connector]})" for e in link.ends()
         )
         yield Finding(
-            "jack-does-not-fit",
-            "stop",
-            f"The plugs of {lead.name} do not fit.",
-            f"It has {CONNECTOR_NAMES[lead.plug_a]} and {CONNECTOR_NAMES[lead.plug_b]} for {ends}. {_adapter(a, b)}",
-            tuple(e.unit for e in link.ends()),
-            (link.lead,),
+            id="jack-does-not-fit",
+            severity="stop",
+            text=f"The plugs of {lead.name} do not fit.",
+            reason=f"It has {CONNECTOR_NAMES[lead.plug_a]} and {CONNECTOR_NAMES[lead.plug_b]} for"
+            f" {ends}. {_adapter(a, b)}",
+            units=tuple(e.unit for e in link.ends()),
+            leads=(link.lead,),
             fixes=tuple(other_lead(case.rig, link, lead.construction)),
         )
 
@@ -161,13 +162,13 @@ def hard_wired_combo(case: Case) -> Iterator[Finding]:
             continue
         what = "is soldered to the amp" if lead.soldered else f"is only {figure(lead.length)} m long"
         yield Finding(
-            "hard-wired-combo",
-            "caution",
-            f"The lead of {cabinet.name} {what}.",
-            f"Here it would have to reach {case.rig.name(far.unit)}. Put that box right beside the combo, or"
+            id="hard-wired-combo",
+            severity="caution",
+            text=f"The lead of {cabinet.name} {what}.",
+            reason=f"Here it would have to reach {case.rig.name(far.unit)}. Put that box right beside the combo, or"
             " have a technician fit a proper jack; do not open the amp.",
-            (unit, far.unit),
-            (link.lead,),
+            units=(unit, far.unit),
+            leads=(link.lead,),
         )
 
 
@@ -199,12 +200,12 @@ def lead_loss(case: Case) -> Iterator[Finding]:
             continue
         better = (f for f in other_lead(case.rig, link, "speaker") if _loses_little(case, link, f))
         yield Finding(
-            "lead-loss",
-            "caution",
-            f"{figure(100 * lost, 2)} % of the power stays in {lead.name}.",
-            f"It has {figure(lead.resistance())} Ω there and back. A thicker or shorter lead loses less.",
-            tuple(e.unit for e in link.ends()),
-            (link.lead,),
+            id="lead-loss",
+            severity="caution",
+            text=f"{figure(100 * lost, 2)} % of the power stays in {lead.name}.",
+            reason=f"It has {figure(lead.resistance())} Ω there and back. A thicker or shorter lead loses less.",
+            units=tuple(e.unit for e in link.ends()),
+            leads=(link.lead,),
             fixes=tuple(better),
         )
 
@@ -232,15 +233,15 @@ def lead_choice(case: Case) -> Iterator[Finding]:
             continue
         between = f"{case.rig.label(link.a)} and {case.rig.label(link.b)}"
         yield Finding(
-            "lead-choice",
-            "note",
-            f"{lead.name} is too short: {figure(lead.length)} m for {figure(link.reach or 0)} m."
+            id="lead-choice",
+            severity="note",
+            text=f"{lead.name} is too short: {figure(lead.length)} m for {figure(link.reach or 0)} m."
             if short
             else f"{lead.name} has straight plugs where an angled one is wanted.",
-            f"It would have to reach between {between}."
+            reason=f"It would have to reach between {between}."
             if short
             else f"There is little room at {between}: a straight plug is bent or knocked out.",
-            tuple(e.unit for e in link.ends()),
-            (link.lead,),
+            units=tuple(e.unit for e in link.ends()),
+            leads=(link.lead,),
             fixes=tuple(other_lead(case.rig, link, lead.construction)),
         )

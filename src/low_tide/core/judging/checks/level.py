@@ -110,35 +110,36 @@ def converter_clips(case: Case) -> Iterator[Finding]:
         units, leads = _where(case, point)
         if point.dbfs is None:
             yield Finding(
-                "converter-clips",
-                "caution",
-                f"The level at {where} cannot be computed.",
-                f"{point.why[:1].upper()}{point.why[1:]}. Start with gain and line level down, and watch the meter.",
-                units,
-                leads,
+                id="converter-clips",
+                severity="caution",
+                text=f"The level at {where} cannot be computed.",
+                reason=f"{point.why[:1].upper()}{point.why[1:]}. Start with gain and line level"
+                " down, and watch the meter.",
+                units=units,
+                leads=leads,
             )
             continue
         if point.dbfs <= WINDOW_DBFS[1]:
             if point.dbfs >= WINDOW_DBFS[0]:
                 yield Finding(
-                    "converter-clips",
-                    "fine",
-                    f"Peaks at {where} reach about {level_figure(point.dbfs)} dBFS.",
-                    "That lies in the window from −18 to −6 dBFS.",
-                    units,
-                    leads,
+                    id="converter-clips",
+                    severity="fine",
+                    text=f"Peaks at {where} reach about {level_figure(point.dbfs)} dBFS.",
+                    reason="That lies in the window from −18 to −6 dBFS.",
+                    units=units,
+                    leads=leads,
                 )
             continue
         clips = point.dbfs > 0
         yield Finding(
-            "converter-clips",
-            "caution",
-            f"Peaks clip at {where}: about {level_figure(point.dbfs)} dBFS."
+            id="converter-clips",
+            severity="caution",
+            text=f"Peaks clip at {where}: about {level_figure(point.dbfs)} dBFS."
             if clips
             else f"Little headroom at {where}: peaks about {level_figure(point.dbfs)} dBFS.",
-            f"The line brings {level_figure(point.peak_dbu)} dBu at its peaks; aim for −12 dBFS.",
-            units,
-            leads,
+            reason=f"The line brings {level_figure(point.peak_dbu)} dBu at its peaks; aim for −12 dBFS.",
+            units=units,
+            leads=leads,
             fixes=tuple(level_fixes(case, point)),
         )
 
@@ -155,13 +156,13 @@ def converter_low(case: Case) -> Iterator[Finding]:
             continue
         units, leads = _where(case, point)
         yield Finding(
-            "converter-low",
-            "caution",
-            f"Quiet at {case.rig.label(point.input)}: peaks about {level_figure(point.dbfs)} dBFS.",
-            f"The line brings {level_figure(point.peak_dbu)} dBu at its peaks. Gain added afterwards lifts the"
+            id="converter-low",
+            severity="caution",
+            text=f"Quiet at {case.rig.label(point.input)}: peaks about {level_figure(point.dbfs)} dBFS.",
+            reason=f"The line brings {level_figure(point.peak_dbu)} dBu at its peaks. Gain added afterwards lifts the"
             " noise with it; aim for −12 dBFS.",
-            units,
-            leads,
+            units=units,
+            leads=leads,
             fixes=tuple(level_fixes(case, point)),
         )
 
@@ -182,7 +183,7 @@ def input_damage(case: Case) -> Iterator[Finding]:
         most = point.absolute_max
         sure = most + (ASSUMED_MAXIMUM_SPREAD_DB if point.absolute_assumed else 0.0)
         unsure = most - (ASSUMED_MAXIMUM_SPREAD_DB if point.absolute_assumed else 0.0)
-        where, units_leads = case.rig.label(point.input), _where(case, point)
+        where, (units, leads) = case.rig.label(point.input), _where(case, point)
         is_stop = point.damage_dbu > sure
         reason = ""
         if point.damage_dbu > unsure or point.most_dbu > most:
@@ -201,11 +202,12 @@ def input_damage(case: Case) -> Iterator[Finding]:
         if point.absolute_assumed:
             reason += " That maximum is not known; 6 dB over full scale was taken. Look it up and enter it."
         yield Finding(
-            "input-damage",
-            "stop" if is_stop else "caution",
-            f"{where} could be damaged.",
-            reason,
-            *units_leads,
+            id="input-damage",
+            severity="stop" if is_stop else "caution",
+            text=f"{where} could be damaged.",
+            reason=reason,
+            units=units,
+            leads=leads,
             fixes=tuple(_safely_low(case, point, unsure)),
             typical=("absolute maximum assumed",) if point.absolute_assumed else (),
         )
@@ -238,13 +240,13 @@ def phantom_on(case: Case) -> Iterator[Finding]:
             continue
         harmed = line is not None and line.phantom == "harmed"
         yield Finding(
-            "phantom-on",
-            "stop" if harmed else "caution",
-            f"48 V phantom is on at {case.rig.label(target)}.",
-            f"{case.rig.name(source.unit)} "
+            id="phantom-on",
+            severity="stop" if harmed else "caution",
+            text=f"48 V phantom is on at {case.rig.label(target)}.",
+            reason=f"{case.rig.name(source.unit)} "
             + ("is harmed by it, its maker says." if harmed else "is not known to stand it."),
-            (source.unit, target.unit),
-            (link.lead,),
+            units=(source.unit, target.unit),
+            leads=(link.lead,),
             fixes=(Fix("Switch phantom off", (SetControl(target.unit, control, False),)),),
         )
 
@@ -266,12 +268,12 @@ def phantom_needed(case: Case) -> Iterator[Finding]:
             continue
         can = case.rig.control(target.unit, control) is not None
         yield Finding(
-            "phantom-needed",
-            "caution",
-            f"{case.rig.name(source.unit)} needs 48 V phantom and gets none.",
-            "Without it there is no signal." if can else f"{case.rig.label(target)} has no phantom power.",
-            (source.unit, target.unit),
-            (link.lead,),
+            id="phantom-needed",
+            severity="caution",
+            text=f"{case.rig.name(source.unit)} needs 48 V phantom and gets none.",
+            reason="Without it there is no signal." if can else f"{case.rig.label(target)} has no phantom power.",
+            units=(source.unit, target.unit),
+            leads=(link.lead,),
             fixes=(Fix("Switch phantom on", (SetControl(target.unit, control, True),)),) if can else (),
         )
 
@@ -295,11 +297,11 @@ def power_stage_not_recorded(case: Case) -> Iterator[Finding]:
         for unit, amp in before:
             out = "its effects send" if End(unit, "send") in upstream else "its line out"
             yield Finding(
-                "power-stage-not-recorded",
-                "note",
-                f"What {case.rig.label(end)} records of {amp.name} comes before its power stage.",
-                f"It is {out}. Load, tap and power mode will not change this take.",
-                (unit, end.unit),
+                id="power-stage-not-recorded",
+                severity="note",
+                text=f"What {case.rig.label(end)} records of {amp.name} comes before its power stage.",
+                reason=f"It is {out}. Load, tap and power mode will not change this take.",
+                units=(unit, end.unit),
             )
 
 
@@ -351,13 +353,13 @@ def _clips(case: Case, check_id: str, returns: bool) -> Iterator[Finding]:
         if isinstance(case.rig.gear[point.input.unit], Interface):
             continue
         yield Finding(
-            check_id,
-            "caution",
-            f"{case.rig.label(point.input)} gets {figure(over, 2)} dB more than it takes cleanly.",
-            f"Peaks bring {level_figure(point.peak_dbu or 0.0)} dBu; it takes"
+            id=check_id,
+            severity="caution",
+            text=f"{case.rig.label(point.input)} gets {figure(over, 2)} dB more than it takes cleanly.",
+            reason=f"Peaks bring {level_figure(point.peak_dbu or 0.0)} dBu; it takes"
             f" {level_figure(case.rig.socket(point.input).max_dbu or 0.0)} dBu.",
-            (point.source.unit, point.input.unit),
-            (point.lead,),
+            units=(point.source.unit, point.input.unit),
+            leads=(point.lead,),
             fixes=tuple(_turned_down(case, point, over)),
         )
 
@@ -379,13 +381,14 @@ def loop_level_mismatch(case: Case) -> Iterator[Finding]:
         ):
             continue
         yield Finding(
-            "loop-level-mismatch",
-            "caution",
-            f"{gear.name} is made for a guitar and gets line level.",
-            f"How much it takes is not known. Turn down what feeds it ({case.rig.label(point.source)}) and listen, or"
+            id="loop-level-mismatch",
+            severity="caution",
+            text=f"{gear.name} is made for a guitar and gets line level.",
+            reason="How much it takes is not known. Turn down what feeds it"
+            f" ({case.rig.label(point.source)}) and listen, or"
             " find its figure and enter it.",
-            (point.source.unit, point.input.unit),
-            (point.lead,),
+            units=(point.source.unit, point.input.unit),
+            leads=(point.lead,),
         )
 
 
@@ -407,21 +410,22 @@ def mic_overload(case: Case) -> Iterator[Finding]:
             what = "it stands" if gear.max_level is None else f"comes from {case.rig.name(cabinet)}"
             why = peak.why or "its maximum sound pressure level is missing"
             yield Finding(
-                "mic-overload",
-                "note",
-                f"How much sound {what}, at {gear.name}, is not known.",
-                f"{why[:1].upper()}{why[1:]}. Listen for distortion that the gain does not cure.",
-                units,
-                leads,
+                id="mic-overload",
+                severity="note",
+                text=f"How much sound {what}, at {gear.name}, is not known.",
+                reason=f"{why[:1].upper()}{why[1:]}. Listen for distortion that the gain does not cure.",
+                units=units,
+                leads=leads,
             )
         elif peak.limited:
             yield Finding(
-                "mic-overload",
-                "caution",
-                f"{gear.name} gets more than the {figure(gear.max_level)} dB it stands.",
-                f"At {distance:g} cm from {case.rig.name(cabinet)}, flat out, its own capsule distorts. Move it back.",
-                units,
-                leads,
+                id="mic-overload",
+                severity="caution",
+                text=f"{gear.name} gets more than the {figure(gear.max_level)} dB it stands.",
+                reason=f"At {distance:g} cm from {case.rig.name(cabinet)}, flat out, its own capsule"
+                " distorts. Move it back.",
+                units=units,
+                leads=leads,
                 fixes=tuple(
                     Fix(f"Move {gear.name} to {at} cm", (SetControl(unit, "distance", float(at)),))
                     for at in (20, 30, 50, 100, 200)
@@ -447,12 +451,12 @@ def limiter_works(case: Case) -> Iterator[Finding]:
             continue
         units, leads = _where(case, point)
         yield Finding(
-            "limiter-works",
-            "caution",
-            f"The limiter of {case.rig.name(point.source.unit)} is at work.",
-            "The loudest peaks reach it, so its clipping is in the take.",
-            units,
-            leads,
+            id="limiter-works",
+            severity="caution",
+            text=f"The limiter of {case.rig.name(point.source.unit)} is at work.",
+            reason="The loudest peaks reach it, so its clipping is in the take.",
+            units=units,
+            leads=leads,
             fixes=tuple(_lowered(case, point, *LIMITER_STEPS_DB)),
         )
 
@@ -473,10 +477,10 @@ def noise_lift(case: Case) -> Iterator[Finding]:
             continue
         units, leads = _where(case, point)
         yield Finding(
-            "noise-lift",
-            "caution",
-            f"{case.rig.label(point.input)} adds {figure(gain)} dB of gain.",
-            "Noise of the box and the line comes up by as much. Turn the line level up first.",
-            units,
-            leads,
+            id="noise-lift",
+            severity="caution",
+            text=f"{case.rig.label(point.input)} adds {figure(gain)} dB of gain.",
+            reason="Noise of the box and the line comes up by as much. Turn the line level up first.",
+            units=units,
+            leads=leads,
         )

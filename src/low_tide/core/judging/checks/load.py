@@ -21,6 +21,7 @@ OPEN_OVER_TAP = 4.0
 
 
 def amp_of(case: Case, seen: Seen) -> PowerStage:
+    """The amp, or re-amplifier, whose output sees something."""
     amp = case.rig.gear[seen.output.amp]
     assert isinstance(amp, Amp | ReAmp)
     return amp
@@ -63,10 +64,10 @@ def ask_the_maker(amp: PowerStage) -> bool:
 def nothing_to_judge(case: Case) -> Iterator[Finding]:
     if not any(case.rig.amps()):
         yield Finding(
-            "nothing-to-judge",
-            "caution",
-            "There is no amp in this hook-up yet.",
-            "Without one there is no tap to match and no power to hold against a rating.",
+            id="nothing-to-judge",
+            severity="caution",
+            text="There is no amp in this hook-up yet.",
+            reason="Without one there is no tap to match and no power to hold against a rating.",
         )
 
 
@@ -101,20 +102,20 @@ def open_output(case: Case) -> Iterator[Finding]:
         if not harmed_when_open(amp):
             if ask_the_maker(amp):
                 yield Finding(
-                    "open-output",
-                    "caution",
-                    f"{amp.name} has no load.",
-                    "Without an output transformer only its maker can say what that does; its manual "
+                    id="open-output",
+                    severity="caution",
+                    text=f"{amp.name} has no load.",
+                    reason="Without an output transformer only its maker can say what that does; its manual "
                     + ("says it should have one." if amp.safe_without_load == "no" else "tells: look it up."),
-                    (seen.output.amp,),
+                    units=(seen.output.amp,),
                 )
                 continue
             yield Finding(
-                "open-output",
-                "note",
-                f"{amp.name} has no load, and does not mind.",
-                "Its kind of power stage, or its maker, allows an open output. Nothing will be heard.",
-                (seen.output.amp,),
+                id="open-output",
+                severity="note",
+                text=f"{amp.name} has no load, and does not mind.",
+                reason="Its kind of power stage, or its maker, allows an open output. Nothing will be heard.",
+                units=(seen.output.amp,),
             )
             continue
         fixes = [Fix(f"Put {case.rig.gear[k.lead].name} away", (Disconnect(k.lead),)) for k in _free_ends(case, seen)]
@@ -135,12 +136,12 @@ def open_output(case: Case) -> Iterator[Finding]:
         ]
         doubt = " Whether its maker allows that is not known." if amp.safe_without_load == "unknown" else ""
         yield Finding(
-            "open-output",
-            "stop",
-            f"{amp.name} has no load.",
-            f"{_why_open(case, seen)} A valve output stage without a load can destroy its transformer.{doubt}",
-            (seen.output.amp,),
-            tuple(k.lead for k in _free_ends(case, seen)),
+            id="open-output",
+            severity="stop",
+            text=f"{amp.name} has no load.",
+            reason=f"{_why_open(case, seen)} A valve output stage without a load can destroy its transformer.{doubt}",
+            units=(seen.output.amp,),
+            leads=tuple(k.lead for k in _free_ends(case, seen)),
             fixes=tuple(fixes),
         )
 
@@ -163,13 +164,13 @@ def switched_out_load(case: Case) -> Iterator[Finding]:
         sees = ", ".join(f"{case.rig.name(s.output.amp)} now sees {ohms(s)}" for s in feeding)
         put_away = Fix(f"Take the lead out of {gear.name}'s through socket", (Disconnect(link.lead),))
         yield Finding(
-            "switched-out-load",
-            "stop" if bad else "note",
-            f"The plug in {gear.name}'s through socket takes its load out.",
-            (f"{sees}. " if sees else "")
+            id="switched-out-load",
+            severity="stop" if bad else "note",
+            text=f"The plug in {gear.name}'s through socket takes its load out.",
+            reason=(f"{sees}. " if sees else "")
             + ("Nothing fit is at the far end of that lead." if bad else "Only what follows the socket counts."),
-            (unit, *(s.output.amp for s in feeding)),
-            (link.lead,),
+            units=(unit, *(s.output.amp for s in feeding)),
+            leads=(link.lead,),
             fixes=(put_away,) if bad else (),
         )
 
@@ -185,11 +186,11 @@ def shorted_output(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
         if seen.ratio < 0.1:
             yield Finding(
-                "shorted-output",
-                "stop",
-                f"{case.rig.name(seen.output.amp)} is as good as shorted: {figure(seen.impedance)} Ω.",
-                f"Its tap wants {figure(seen.output.wanted)} Ω; under a tenth of that counts as a short.",
-                (seen.output.amp,),
+                id="shorted-output",
+                severity="stop",
+                text=f"{case.rig.name(seen.output.amp)} is as good as shorted: {figure(seen.impedance)} Ω.",
+                reason=f"Its tap wants {figure(seen.output.wanted)} Ω; under a tenth of that counts as a short.",
+                units=(seen.output.amp,),
             )
 
 
@@ -213,13 +214,13 @@ def speaker_into_input(case: Case) -> Iterator[Finding]:
                 for s in seen_by(case.rig)
             )
             yield Finding(
-                "speaker-into-input",
-                "stop" if fed else "caution",
-                f"Speaker level goes into {case.rig.label(target)}.",
-                f"The lead comes from {case.rig.label(source)}. A line, instrument or microphone input is"
+                id="speaker-into-input",
+                severity="stop" if fed else "caution",
+                text=f"Speaker level goes into {case.rig.label(target)}.",
+                reason=f"The lead comes from {case.rig.label(source)}. A line, instrument or microphone input is"
                 " not made for a power stage, however low it is turned.",
-                (source.unit, target.unit),
-                (link.lead,),
+                units=(source.unit, target.unit),
+                leads=(link.lead,),
                 fixes=(Fix(f"Take {case.rig.gear[link.lead].name} out", (Disconnect(link.lead),)),),
             )
 
@@ -243,11 +244,11 @@ def outputs_joined(case: Case) -> Iterator[Finding]:
             said.add(pair)
             names = " and ".join(case.rig.name(a) for a in (one.output.amp, other.output.amp))
             yield Finding(
-                "outputs-joined",
-                "stop",
-                f"The outputs of {names} meet.",
-                "Each would drive the other's output stage. Only one powered output may feed a load.",
-                (one.output.amp, other.output.amp),
+                id="outputs-joined",
+                severity="stop",
+                text=f"The outputs of {names} meet.",
+                reason="Each would drive the other's output stage. Only one powered output may feed a load.",
+                units=(one.output.amp, other.output.amp),
             )
 
 
@@ -267,12 +268,12 @@ def two_taps_used(case: Case) -> Iterator[Finding]:
         fixes = [f for s in loaded for f in to_other_tap(case.rig, s.output)]
         links = [k.lead for k in case.rig.hookup.links if unit in {e.unit for e in k.ends()}]
         yield Finding(
-            "two-taps-used",
-            "stop",
-            f"{amp.name} is loaded on its {named} taps at once.",
-            "Taps are parts of one winding; loaded together they ask for more than the output stage has.",
-            (unit,),
-            tuple(links),
+            id="two-taps-used",
+            severity="stop",
+            text=f"{amp.name} is loaded on its {named} taps at once.",
+            reason="Taps are parts of one winding; loaded together they ask for more than the output stage has.",
+            units=(unit,),
+            leads=tuple(links),
             fixes=tuple({f.label: f for f in fixes}.values()),
         )
 
@@ -290,13 +291,14 @@ def reversed_attenuator(case: Case) -> Iterator[Finding]:
             name = case.rig.name(unit)
             leads = tuple(k.lead for k in (case.rig.link_at(End(unit, s)) for s in ("in", "out")) if k)
             yield Finding(
-                "reversed-attenuator",
-                "stop",
-                f"{name} is in backwards: power comes to its speaker side.",
-                "The full output then lies across a part that is made for what is left after attenuation, and what"
+                id="reversed-attenuator",
+                severity="stop",
+                text=f"{name} is in backwards: power comes to its speaker side.",
+                reason="The full output then lies across a part that is made for what is left after"
+                " attenuation, and what"
                 " the amp sees changes with every step.",
-                (unit, *(a for a, _ in case.rig.amps() if a in whole.speakers.units)),
-                leads,
+                units=(unit, *(a for a, _ in case.rig.amps() if a in whole.speakers.units)),
+                leads=leads,
                 fixes=tuple(_turned_round(case.rig, unit)),
             )
 

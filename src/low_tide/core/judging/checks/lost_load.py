@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from low_tide.core.circuit.network import Network, input_impedance
+from low_tide.core.gear.abilities import line_out_of
 from low_tide.core.gear.base import STAGE
 from low_tide.core.inventory import Amp, ReAmp, Switcher
 from low_tide.core.judging.checks.load import FAMILY, amp_of, feeding_input, harmed_when_open, is_open
@@ -19,7 +20,6 @@ from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.reachable_states import Standing, movable
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
-from low_tide.core.signal_path.levels import line_out_of
 
 
 @check(
@@ -38,12 +38,13 @@ def empty_shorting_jack(case: Case) -> Iterator[Finding]:
             assert link is not None
             first = End(unit, jack)
             yield Finding(
-                "empty-shorting-jack",
-                "stop",
-                f"{amp.name} is shorted: its {case.rig.socket(first).label} jack is empty.",
-                f"That jack shorts the output while no plug is in it; the lead sits in {case.rig.socket(used).label}.",
-                (unit,),
-                (link.lead,),
+                id="empty-shorting-jack",
+                severity="stop",
+                text=f"{amp.name} is shorted: its {case.rig.socket(first).label} jack is empty.",
+                reason="That jack shorts the output while no plug is in it; the lead sits in"
+                f" {case.rig.socket(used).label}.",
+                units=(unit,),
+                leads=(link.lead,),
                 fixes=(Fix(f"Move the lead to {case.rig.socket(first).label}", replug(link, used, first)),),
             )
 
@@ -61,12 +62,12 @@ def inner_speaker_off(case: Case) -> Iterator[Finding]:
             if far is None:
                 continue
             yield Finding(
-                "inner-speaker-off",
-                "note",
-                f"{case.rig.name(far.unit)} is cut off.",
-                f"The plug in the second jack of {amp.name} switches its first jack off; only what hangs on the"
+                id="inner-speaker-off",
+                severity="note",
+                text=f"{case.rig.name(far.unit)} is cut off.",
+                reason=f"The plug in the second jack of {amp.name} switches its first jack off; only what hangs on the"
                 " second counts.",
-                (unit, far.unit),
+                units=(unit, far.unit),
             )
 
 
@@ -109,23 +110,24 @@ def switcher_leaves_open(case: Case) -> Iterator[Finding]:
             if not any(_opened(sure, unit)):
                 names = " and ".join(dict.fromkeys(case.rig.name(a) for a, _ in opened))
                 yield Finding(
-                    "switcher-leaves-open",
-                    "caution",
-                    f"Find out what {gear.name} does with an amp that is not selected.",
-                    f"If it leaves {names} without a load, a turn of the switch costs an output transformer. Until that"
+                    id="switcher-leaves-open",
+                    severity="caution",
+                    text=f"Find out what {gear.name} does with an amp that is not selected.",
+                    reason=f"If it leaves {names} without a load, a turn of the switch costs an"
+                    " output transformer. Until that"
                     " is known the amp that waits is reckoned as open.",
-                    (unit, *dict.fromkeys(a for a, _ in opened)),
+                    units=(unit, *dict.fromkeys(a for a, _ in opened)),
                     fixes=guards,
                 )
                 opened = ()
         if opened:
             yield Finding(
-                "switcher-leaves-open",
-                "stop",
-                f"{gear.name} has a position that leaves a valve amp without load.",
-                f"At {'; at '.join(f'{where}: {case.rig.name(a)}' for a, where in opened)}."
+                id="switcher-leaves-open",
+                severity="stop",
+                text=f"{gear.name} has a position that leaves a valve amp without load.",
+                reason=f"At {'; at '.join(f'{where}: {case.rig.name(a)}' for a, where in opened)}."
                 " A hand on the switch is enough.",
-                (unit, *dict.fromkeys(a for a, _ in opened)),
+                units=(unit, *dict.fromkeys(a for a, _ in opened)),
                 fixes=guards,
             )
         lost = [s for s in _in_the_gap(case, unit) if harmed_when_open(amp_of(case, s))]
@@ -133,13 +135,13 @@ def switcher_leaves_open(case: Case) -> Iterator[Finding]:
             is_known = gear.gap == "open"
             names = " and ".join(dict.fromkeys(case.rig.name(s.output.amp) for s in lost))
             yield Finding(
-                "switcher-leaves-open",
-                "stop" if is_known else "caution",
-                f"{gear.name} leaves {names} without a load while it switches."
+                id="switcher-leaves-open",
+                severity="stop" if is_known else "caution",
+                text=f"{gear.name} leaves {names} without a load while it switches."
                 if is_known
                 else f"Find out whether {gear.name} leaves {names} without a load while it switches.",
-                "A moment is enough at full level. It may only be used on amps that stand an open output.",
-                (unit, *dict.fromkeys(s.output.amp for s in lost)),
+                reason="A moment is enough at full level. It may only be used on amps that stand an open output.",
+                units=(unit, *dict.fromkeys(s.output.amp for s in lost)),
                 fixes=guards,
             )
 
@@ -184,13 +186,13 @@ def unpowered_reamp(case: Case) -> Iterator[Finding]:
         unknown = gear.load_needs_mains == "unknown"
         doubt = " Whether its load stays is not known, so it counts as gone." if unknown else ""
         yield Finding(
-            "unpowered-reamp",
-            "stop" if bad else "caution" if gone and unknown and feeding else "note",
-            f"{gear.name} is off{' and its load with it' if gone else ''}.",
-            f"Without mains the box takes no power from the amp.{doubt}"
+            id="unpowered-reamp",
+            severity="stop" if bad else "caution" if gone and unknown and feeding else "note",
+            text=f"{gear.name} is off{' and its load with it' if gone else ''}.",
+            reason=f"Without mains the box takes no power from the amp.{doubt}"
             if gone
             else "Its load stays, so the amp is safe; the speaker behind it is silent.",
-            (unit,),
+            units=(unit,),
             fixes=(Fix(f"Switch {gear.name} on", (SetControl(unit, "mains", True),)),),
         )
 
@@ -210,24 +212,24 @@ def bridged_into_earthed(case: Case) -> Iterator[Finding]:
             sure = amp.floating == "yes" and isolated == "no"
             what = "ties the speaker jack's sleeve to earth" if isolated == "no" else "may tie its sleeve to earth"
             yield Finding(
-                "bridged-into-earthed",
-                "stop" if sure else "caution",
-                f"{amp.name} has a floating output, and {case.rig.name(box)} {what}."
+                id="bridged-into-earthed",
+                severity="stop" if sure else "caution",
+                text=f"{amp.name} has a floating output, and {case.rig.name(box)} {what}."
                 if amp.floating == "yes"
                 else f"Find out whether the output of {amp.name} is bridged or floating.",
-                "Half of a bridged output stage is then shorted through the screen of the line. Use a box with a"
+                reason="Half of a bridged output stage is then shorted through the screen of the line. Use a box with a"
                 " transformer, or none."
                 if amp.floating == "yes"
                 else f"If it is, the line out of {case.rig.name(box)} may short half of it through its screen.",
-                (unit, box),
-                (link.lead,),
+                units=(unit, box),
+                leads=(link.lead,),
             )
 
 
 def _earthing(case: Case, amp: str) -> Iterator[tuple[Link, str, str]]:
     """Lines from boxes on this amp's speaker side to an earthed desk: lead, box, whether it is isolated."""
     for point in case.line_points:
-        line = line_out_of(case.rig, point.source.unit)
+        line = line_out_of(case.rig.gear[point.source.unit])
         link = case.rig.link_at(point.source)
         if line is None or line.isolated == "yes" or link is None or line.origin == "preamp":
             continue

@@ -7,7 +7,7 @@ from dataclasses import replace
 from math import isfinite
 
 from low_tide.core.acoustics.exposure import LISTENING, NO_ALLOWANCE_DBA, allowed_hours, dose, duration, level_for
-from low_tide.core.inventory import Attenuator, Mount, Partition, Place, ReAmp, Room
+from low_tide.core.inventory import Attenuator, Cabinet, Mount, Partition, Place, ReAmp, Room
 from low_tide.core.judging.checks.registry import Case, check
 from low_tide.core.judging.findings import Finding, Fix, School, SchoolView
 from low_tide.core.loudness.sound_level import (
@@ -15,13 +15,13 @@ from low_tide.core.loudness.sound_level import (
     IN_A_ROOM,
     NO_WAY,
     THROUGH_A_PARTITION,
-    Heard,
     Listening,
+    SoundLevel,
     beside,
-    heard_at,
     listening,
     noise_at,
     own_noise,
+    sound_level_at,
     spread_words,
     together,
 )
@@ -40,7 +40,7 @@ LEAST_SESSION_H = 0.25
 """No session is cut shorter than that."""
 
 
-def _level(heard: Heard) -> str:
+def _level(heard: SoundLevel) -> str:
     rests = f"{heard.readings} reading{'s' if heard.readings > 1 else ''}" if heard.readings else "estimated"
     about = "At most about" if heard.at_most else "About"
     return f"{about} {figure(heard.dba or 0.0)} dBA, {spread_words(heard.spread)} ({rests})"
@@ -83,11 +83,11 @@ def _rooms(case: Case) -> list[Fix]:
     ]
 
 
-def _place(case: Case, h: Heard) -> Place:
+def _place(case: Case, h: SoundLevel) -> Place:
     return next(p for p in case.rig.places if p.id == h.place)
 
 
-def _since(case: Case, h: Heard, limit: Limit, hours: float) -> str:
+def _since(case: Case, h: SoundLevel, limit: Limit, hours: float) -> str:
     """The end of a sentence: from when it is over, where the limit begins `hours` after the session."""
     if not hours:
         return "."
@@ -109,30 +109,30 @@ def _ends(case: Case, limit: Limit, hours: float) -> tuple[Fix, ...]:
     "over-limit",
     FAMILY,
     "Predicted level and its spread are over a place's limit at some time of the session.",
-    reads=("soundings", "heard"),
+    reads=("soundings", "sound_levels"),
 )
 def over_limit(case: Case) -> Iterator[Finding]:
     sounds = tuple(s.unit for s in case.soundings)
     if not sounds:
         return
-    untold = [h for h in case.heard if h.limit and h.dba is None and h.why != NO_WAY]
+    untold = [h for h in case.sound_levels if h.limit and h.dba is None and h.why != NO_WAY]
     if untold:
         yield Finding(
-            "over-limit",
-            "caution",
-            f"Nobody can say how loud it gets at {untold[0].name}.",
-            f"{untold[0].why[0].upper()}{untold[0].why[1:]}, and {untold[0].name} has a limit.",
-            sounds,
+            id="over-limit",
+            severity="caution",
+            text=f"Nobody can say how loud it gets at {untold[0].name}.",
+            reason=f"{untold[0].why[0].upper()}{untold[0].why[1:]}, and {untold[0].name} has a limit.",
+            units=sounds,
             fixes=tuple(_rooms(case)),
         )
-    for h in case.heard:
+    for h in case.sound_levels:
         if h.limit and h.why == NO_WAY and h.hour_said:
             yield Finding(
-                "over-limit",
-                "note",
-                f"The limit of {h.name} is not judged.",
-                f"{h.why[0].upper()}{h.why[1:]}. If sound gets there, put what lies between into the Locker.",
-                sounds,
+                id="over-limit",
+                severity="note",
+                text=f"The limit of {h.name} is not judged.",
+                reason=f"{h.why[0].upper()}{h.why[1:]}. If sound gets there, put what lies between into the Locker.",
+                units=sounds,
             )
         over = h.over
         if over is None or h.limit is None:
@@ -141,23 +141,23 @@ def over_limit(case: Case) -> Iterator[Finding]:
         bound = f"{figure(h.limit.level)} dBA from {h.limit.start} to {h.limit.end}{whose}"
         if over <= 0:
             yield Finding(
-                "over-limit",
-                "fine",
-                f"{h.name} stays under its limit.",
-                f"{_level(h)}; the limit is {bound}.",
-                sounds,
+                id="over-limit",
+                severity="fine",
+                text=f"{h.name} stays under its limit.",
+                reason=f"{_level(h)}; the limit is {bound}.",
+                units=sounds,
             )
             continue
         surely = h.dba is not None and h.dba - h.spread.down > h.limit.level
         until = h.limit.begins_after(case.rig.hookup.occasion.hour) if h.hour_said else 0.0
         yield Finding(
-            "over-limit",
-            "caution" if h.hour_said else "note",
-            f"{h.name}: {'over' if surely else 'may be over'} its limit"
+            id="over-limit",
+            severity="caution" if h.hour_said else "note",
+            text=f"{h.name}: {'over' if surely else 'may be over'} its limit"
             + (_since(case, h, h.limit, until) if h.hour_said else f" from {h.limit.start} to {h.limit.end}."),
-            f"{_level(h)}; the limit is {bound}. {figure(over, 2)} dB too much at worst."
+            reason=f"{_level(h)}; the limit is {bound}. {figure(over, 2)} dB too much at worst."
             + ("" if h.hour_said else " No hour is said for this hook-up, so the strictest of the day is told."),
-            sounds,
+            units=sounds,
             fixes=(*_ends(case, h.limit, until), *_mends(case, over)),
             typical=() if h.readings else ("level estimated from sensitivity, rooms and partitions",),
         )
@@ -191,20 +191,21 @@ def _listening_words(rig: Rig, each: Listening) -> tuple[str, str, tuple[str, ..
     "dose",
     FAMILY,
     "Listening through the session is over the school's allowance, or anywhere over 115 dBA.",
-    reads=("heard", "phones"),
+    reads=("sound_levels", "phones"),
 )
 def dose_check(case: Case) -> Iterator[Finding]:
     school, occasion = case.preferences.listening, case.rig.hookup.occasion
     hours = occasion.hours * DUTY[occasion.playing][1]
     span = "week" if LISTENING[school].days > 1 else "day"
-    for each in listening(case.heard, case.phones):
+    for each in listening(case.sound_levels, case.phones):
         worst, (where, heard_there, typical) = each.level, _listening_words(case.rig, each)
         if worst > NO_ALLOWANCE_DBA:
             yield Finding(
-                "dose",
-                "caution",
-                f"{where} may be too loud for any time at all.",
-                f"{heard_there}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows anything. Turn down, or go out.",
+                id="dose",
+                severity="caution",
+                text=f"{where} may be too loud for any time at all.",
+                reason=f"{heard_there}; over {figure(NO_ALLOWANCE_DBA)} dBA no school allows"
+                " anything. Turn down, or go out.",
                 fixes=tuple(_mends(case, worst - NO_ALLOWANCE_DBA)),
                 school=_school(case, [(worst, hours)]),
                 typical=typical,
@@ -220,10 +221,11 @@ def dose_check(case: Case) -> Iterator[Finding]:
         said = f"{heard_there}. At the edge of that {allowed}; planned are {played}{before}."
         if used > 1:
             yield Finding(
-                "dose",
-                "caution",
-                f"More than {'this week’s' if span == 'week' else 'a day’s'} listening at {where}.",
-                f"{said} That is {'far more' if not isfinite(used) else figure(used, 2) + ' times'} what is allowed."
+                id="dose",
+                severity="caution",
+                text=f"More than {'this week’s' if span == 'week' else 'a day’s'} listening at {where}.",
+                reason=f"{said} That is"
+                f" {'far more' if not isfinite(used) else figure(used, 2) + ' times'} what is allowed."
                 " Hearing does not come back.",
                 fixes=tuple(_mends(case, worst - level_for(max(hours, 0.05), school))),
                 school=_school(case, [(worst, hours)]),
@@ -233,7 +235,9 @@ def dose_check(case: Case) -> Iterator[Finding]:
         else:
             text = f"Listening at {where} is within what the {span} allows."
             others = _school(case, [(worst, hours)])
-            yield Finding("dose", "fine", text, said, school=others, typical=typical, which=where)
+            yield Finding(
+                id="dose", severity="fine", text=text, reason=said, school=others, typical=typical, which=where
+            )
 
 
 @check(
@@ -259,14 +263,14 @@ def headphones_loud(case: Case) -> Iterator[Finding]:
             label = f"Let the headphones go up to {figure(down)} dB only"
             fixes = (Fix(label, (SetControl(each.interface, stop, down),)),)
         yield Finding(
-            "headphones-loud",
-            "caution",
-            f"{case.rig.name(each.headphones)} {reaches} dB.",
-            f"At the end of its travel {case.rig.name(each.interface)} drives them to that: "
+            id="headphones-loud",
+            severity="caution",
+            text=f"{case.rig.name(each.headphones)} {reaches} dB.",
+            reason=f"At the end of its travel {case.rig.name(each.interface)} drives them to that: "
             + (f"{duration(allowed)} of it are allowed." if allowed else "no time of it is allowed.")
             + f" For {figure(hours, 2)} h at most {figure(bound)} dBA. Set a stop where the maker provides one."
             + ("" if sure else f" It is ± {figure(each.spread)} dB: look both up, or measure."),
-            (each.headphones, each.interface),
+            units=(each.headphones, each.interface),
             fixes=fixes,
             typical=(*each.typical, "level from sensitivity and output volts, an estimate"),
             school=School(
@@ -281,10 +285,10 @@ def headphones_loud(case: Case) -> Iterator[Finding]:
         )
 
 
-def _apart(case: Case, unit: str, here: Heard) -> tuple[float | None, float | None]:
+def _apart(case: Case, unit: str, here: SoundLevel) -> tuple[float | None, float | None]:
     """dBA at a place without the cabinets behind a unit, and of those alone; None for silence."""
     behind = frozenset(downstream(case.rig, unit))
-    rest = heard_at(case.rig, _place(case, here), silent=behind).dba
+    rest = sound_level_at(case.rig, _place(case, here), silent=behind).dba
     return rest, None if here.dba is None else beside(here.dba, rest)
 
 
@@ -292,11 +296,11 @@ def _apart(case: Case, unit: str, here: Heard) -> tuple[float | None, float | No
     "step-too-coarse",
     FAMILY,
     "No step of the attenuator in use comes within 3 dB of the wanted level.",
-    reads=("heard",),
+    reads=("sound_levels",),
 )
 def step_too_coarse(case: Case) -> Iterator[Finding]:
     occasion = case.rig.hookup.occasion
-    here = next((h for h in case.heard if h.place == occasion.place), None)
+    here = next((h for h in case.sound_levels if h.place == occasion.place), None)
     if occasion.level is None or here is None or here.dba is None:
         return
     for unit, gear in case.rig.units():
@@ -321,11 +325,11 @@ def step_too_coarse(case: Case) -> Iterator[Finding]:
         else:
             more = "That is its least. With nothing between it is louder."
         yield Finding(
-            "step-too-coarse",
-            "note",
-            f"No step of {gear.name} comes within {figure(COARSE_DB)} dB of {figure(occasion.level)} dBA.",
-            f"At {here.name} {' and '.join(under + above)}. {more}",
-            (unit,),
+            id="step-too-coarse",
+            severity="note",
+            text=f"No step of {gear.name} comes within {figure(COARSE_DB)} dB of {figure(occasion.level)} dBA.",
+            reason=f"At {here.name} {' and '.join(under + above)}. {more}",
+            units=(unit,),
         )
 
 
@@ -350,12 +354,13 @@ def not_silent(case: Case) -> Iterator[Finding]:
             if limit is None or there is None or there + spread <= limit.level:
                 continue
             yield Finding(
-                "not-silent",
-                "note",
-                f"{gear.name} is not silent at {place.name}.",
-                f"Fan and transformer make about {figure(dba)} dBA at 1 m, which is about {figure(there)} dBA there;"
+                id="not-silent",
+                severity="note",
+                text=f"{gear.name} is not silent at {place.name}.",
+                reason=f"Fan and transformer make about {figure(dba)} dBA at 1 m, which is about"
+                f" {figure(there)} dBA there;"
                 f" the limit is {figure(limit.level)} dBA from {limit.start}. Put it elsewhere.",
-                (unit,),
+                units=(unit,),
                 typical=(f"{gear.name}: own noise typical, not measured",) if estimated else (),
             )
 
@@ -385,7 +390,8 @@ def floor_borne(case: Case) -> Iterator[Finding]:
         )
         if beside is None:
             continue
-        weight = getattr(case.rig.gear[unit], "weight", None)
+        cabinet = case.rig.gear[unit]
+        weight = cabinet.weight if isinstance(cabinet, Cabinet) else None
         mounts = case.rig.owned(Mount)
         fit = [m for m in mounts if weight is not None and m.carries(weight)]
         best = sorted(fit, key=lambda m: m.isolates_from())
@@ -397,10 +403,10 @@ def floor_borne(case: Case) -> Iterator[Finding]:
             else "No mount in the locker carries it."
         )
         yield Finding(
-            "floor-borne",
-            "note",
-            f"{case.rig.name(unit)} stands on the floor beside {beside.name}.",
-            f"What goes through the floor is not in the prediction, and low notes go far. {what}",
-            (unit,),
+            id="floor-borne",
+            severity="note",
+            text=f"{case.rig.name(unit)} stands on the floor beside {beside.name}.",
+            reason=f"What goes through the floor is not in the prediction, and low notes go far. {what}",
+            units=(unit,),
             fixes=tuple(Fix(f"Put it on {m.name}", (Stand(unit, mount=m.id),)) for m in best[:2]),
         )

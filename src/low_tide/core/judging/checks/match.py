@@ -27,6 +27,7 @@ EDGE_TOLERANCE = 0.002
 
 
 def is_fine(ratio: float) -> bool:
+    """Whether a school is content with a ratio of seen to wanted."""
     return FINE[0] * (1 - FINE_TOLERANCE) <= ratio <= FINE[1] * (1 + FINE_TOLERANCE)
 
 
@@ -86,12 +87,12 @@ def mismatch(case: Case) -> Iterator[Finding]:
         output = seen.output
         if output.doubtful:
             yield Finding(
-                "mismatch",
-                "stop",
-                f"Where the tap selector of {amp.name} stands is not known.",
-                f"It sees {figure(seen.impedance)} Ω by rating. Read the selector off with the amp switched off;"
+                id="mismatch",
+                severity="stop",
+                text=f"Where the tap selector of {amp.name} stands is not known.",
+                reason=f"It sees {figure(seen.impedance)} Ω by rating. Read the selector off with the amp switched off;"
                 " between two marks it may be connected to nothing.",
-                (output.amp,),
+                units=(output.amp,),
                 fixes=tuple(to_other_tap(case.rig, output)),
             )
             continue
@@ -103,17 +104,23 @@ def mismatch(case: Case) -> Iterator[Finding]:
         if listed is not None:
             loads = ", ".join(figure(z) for z in output.permitted)
             yield Finding(
-                "mismatch",
-                "fine" if listed else "stop",
-                text,
-                f"The maker permits {loads} Ω here; that list stands above every school.",
-                (output.amp,),
+                id="mismatch",
+                severity="fine" if listed else "stop",
+                text=text,
+                reason=f"The maker permits {loads} Ω here; that list stands above every school.",
+                units=(output.amp,),
                 fixes=() if listed else tuple(to_other_tap(case.rig, output)),
             )
             continue
         severity = severity_of(seen.ratio, case.preferences.match)
         if severity == "fine":
-            yield Finding("mismatch", "fine", text, "That matches, by rated impedance.", (output.amp,))
+            yield Finding(
+                id="mismatch",
+                severity="fine",
+                text=text,
+                reason="That matches, by rated impedance.",
+                units=(output.amp,),
+            )
             continue
         # One more digit where three would say that it stands on the very edge it lies beyond.
         digits = 4 if figure(seen.ratio) in ("1.5", "2", "0.5") else 3
@@ -123,11 +130,11 @@ def mismatch(case: Case) -> Iterator[Finding]:
             else (f"{figure(100 * seen.ratio, digits)} % of what is wanted")
         )
         yield Finding(
-            "mismatch",
-            severity,
-            text,
-            f"By rated impedance that is {way}. {_what_it_means(seen.ratio)}",
-            (output.amp,),
+            id="mismatch",
+            severity=severity,
+            text=text,
+            reason=f"By rated impedance that is {way}. {_what_it_means(seen.ratio)}",
+            units=(output.amp,),
             school=_school(seen, case.preferences.match),
             fixes=tuple(to_other_tap(case.rig, output)),
         )
@@ -149,12 +156,13 @@ def mode_unconfirmed(case: Case) -> Iterator[Finding]:
         mode = amp.mode(case.rig.settings(unit))
         if mode.technician and not mode.confirmed:
             yield Finding(
-                "mode-unconfirmed",
-                "caution",
-                f"Nobody has confirmed the “{mode.name}” mode of {amp.name}.",
-                "With valves pulled the output stage wants another load, and which of them may go is a technician’s"
+                id="mode-unconfirmed",
+                severity="caution",
+                text=f"Nobody has confirmed the “{mode.name}” mode of {amp.name}.",
+                reason="With valves pulled the output stage wants another load, and which of them"
+                " may go is a technician’s"
                 " to say. Have it confirmed, then note that in the Locker.",
-                (unit,),
+                units=(unit,),
             )
 
 
@@ -173,27 +181,27 @@ def below_minimum(case: Case) -> Iterator[Finding]:
         sees = f"{amp.name} sees {figure(seen.impedance)} Ω"
         if amp.minimum_load is None:
             yield Finding(
-                "below-minimum",
-                "caution",
-                f"The minimum load of {amp.name} is not known.",
-                f"It sees {figure(seen.impedance)} Ω. Look the least permitted load up and enter it.",
-                (seen.output.amp,),
+                id="below-minimum",
+                severity="caution",
+                text=f"The minimum load of {amp.name} is not known.",
+                reason=f"It sees {figure(seen.impedance)} Ω. Look the least permitted load up and enter it.",
+                units=(seen.output.amp,),
             )
         elif is_below_minimum(amp, seen.impedance):
             yield Finding(
-                "below-minimum",
-                "stop",
-                f"{sees}, under its minimum of {figure(amp.minimum_load)} Ω.",
-                "Its output transistors would have to carry more current than they are made for.",
-                (seen.output.amp,),
+                id="below-minimum",
+                severity="stop",
+                text=f"{sees}, under its minimum of {figure(amp.minimum_load)} Ω.",
+                reason="Its output transistors would have to carry more current than they are made for.",
+                units=(seen.output.amp,),
             )
         else:
             yield Finding(
-                "below-minimum",
-                "fine",
-                f"{sees}; its minimum is {figure(amp.minimum_load)} Ω.",
-                "Such an amp asks for no match, only for its least load.",
-                (seen.output.amp,),
+                id="below-minimum",
+                severity="fine",
+                text=f"{sees}; its minimum is {figure(amp.minimum_load)} Ω.",
+                reason="Such an amp asks for no match, only for its least load.",
+                units=(seen.output.amp,),
             )
 
 
@@ -211,20 +219,21 @@ def jack_unknown(case: Case) -> Iterator[Finding]:
         )
         if doubtful:
             yield Finding(
-                "jack-unknown",
-                "caution",
-                f"How the jacks of {gear.name} are wired is not known.",
-                "They were reckoned as parallel. Look it up before switching on: in series, or with a"
+                id="jack-unknown",
+                severity="caution",
+                text=f"How the jacks of {gear.name} are wired is not known.",
+                reason="They were reckoned as parallel. Look it up before switching on: in series, or with a"
                 " switching jack, the amp sees something else.",
-                (unit,),
+                units=(unit,),
             )
         if isinstance(gear, Cabinet) and case.rig.settings(unit).get("halves") == NOT_KNOWN and plugged:
             yield Finding(
-                "jack-unknown",
-                "caution",
-                f"Whether {gear.name} is switched to mono or stereo is not known.",
-                f"It was reckoned as mono, {figure(gear.nominal())} Ω; in stereo each jack has half of it to itself.",
-                (unit,),
+                id="jack-unknown",
+                severity="caution",
+                text=f"Whether {gear.name} is switched to mono or stereo is not known.",
+                reason=f"It was reckoned as mono, {figure(gear.nominal())} Ω; in stereo each jack"
+                " has half of it to itself.",
+                units=(unit,),
             )
 
 
@@ -255,9 +264,9 @@ def dips_low(case: Case) -> Iterator[Finding]:
             least = _least(model)
             if least < 0.8 * rated:
                 yield Finding(
-                    "dips-low",
-                    "note",
-                    f"{gear.name} dips to {figure(least)} Ω, under 80 % of its rated {figure(rated)} Ω.",
-                    "Its rated value is optimistic between 80 Hz and 5 kHz. The match is still judged by it.",
-                    (unit,),
+                    id="dips-low",
+                    severity="note",
+                    text=f"{gear.name} dips to {figure(least)} Ω, under 80 % of its rated {figure(rated)} Ω.",
+                    reason="Its rated value is optimistic between 80 Hz and 5 kHz. The match is still judged by it.",
+                    units=(unit,),
                 )

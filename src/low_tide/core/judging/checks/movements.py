@@ -194,11 +194,11 @@ def one_movement(case: Case) -> Iterator[Finding]:
         )
         units = (u for c in consequences.values() for u in c.about if case.rig.has(u))
         yield Finding(
-            "one-movement",
-            "caution",
-            f"One movement from a stop: {in_sentence(label.label)} of {case.rig.name(unit)}.",
-            f"{said}. Tape or lock it where it stands.",
-            tuple(dict.fromkeys((unit, *units))),
+            id="one-movement",
+            severity="caution",
+            text=f"One movement from a stop: {in_sentence(label.label)} of {case.rig.name(unit)}.",
+            reason=f"{said}. Tape or lock it where it stands.",
+            units=tuple(dict.fromkeys((unit, *units))),
             fixes=(tape(case.rig, unit, control),),
             which=control,
         )

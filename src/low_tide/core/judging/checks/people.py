@@ -27,12 +27,13 @@ def runs_hot(case: Case) -> Iterator[Finding]:
     for unit, box in warm_boxes(case.rig):
         if box is None:
             yield Finding(
-                "runs-hot",
-                "caution",
-                f"How hot {case.rig.name(unit)} gets is not known.",
-                "Neither its rating nor its thermal resistance is on record. Find out, or feel it often: a hot case"
+                id="runs-hot",
+                severity="caution",
+                text=f"How hot {case.rig.name(unit)} gets is not known.",
+                reason="Neither its rating nor its thermal resistance is on record. Find out, or"
+                " feel it often: a hot case"
                 " burns.",
-                (unit,),
+                units=(unit,),
             )
             continue
         end, most = box.at(occasion.hours * 60), box.at_most(occasion.hours * 60)
@@ -62,11 +63,11 @@ def runs_hot(case: Case) -> Iterator[Finding]:
                 " figures, or take two readings of its case (Loudness, Heat)."
             )
         yield Finding(
-            "runs-hot",
-            "caution",
-            text,
-            reason,
-            (unit,),
+            id="runs-hot",
+            severity="caution",
+            text=text,
+            reason=reason,
+            units=(unit,),
             typical=tuple(f"{name}: {said}, an estimate" for said in box.estimate),
         )
 
@@ -84,12 +85,12 @@ def no_air(case: Case) -> Iterator[Finding]:
         if case.rig.settings(unit).get("air") != "stacked" or heat < WARM_WATTS:
             continue
         yield Finding(
-            "no-air",
-            "note",
-            f"{gear.name} is stacked or covered, and gets hot.",
-            f"Flat out about {figure(heat)} W becomes heat in it. Leave air all round and its vents free;"
+            id="no-air",
+            severity="note",
+            text=f"{gear.name} is stacked or covered, and gets hot.",
+            reason=f"Flat out about {figure(heat)} W becomes heat in it. Leave air all round and its vents free;"
             " a hot case burns.",
-            (unit,),
+            units=(unit,),
             fixes=(Fix(f"{gear.name} stands with air all round now", (SetControl(unit, "air", "free"),)),),
         )
 
@@ -105,10 +106,11 @@ def re_plug_live(case: Case) -> Iterator[Finding]:
     for change in case.live_changes:
         if touches_speaker_side(change, case.rig):
             yield Finding(
-                "re-plug-live",
-                "stop",
-                "The amp is on, and this would change its speaker side.",
-                f"“{describe(change, case.rig)}” has to wait: speaker leads, taps and selectors stay as they are until"
+                id="re-plug-live",
+                severity="stop",
+                text="The amp is on, and this would change its speaker side.",
+                reason=f"“{describe(change, case.rig)}” has to wait: speaker leads, taps and"
+                " selectors stay as they are until"
                 " the run sheet says it is off. Standby counts as on.",
             )
 
@@ -123,11 +125,12 @@ def long_full_power(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
         if amp.technology != "transistor" and case.rig.settings(unit).get("flat_out"):
             yield Finding(
-                "long-full-power",
-                "note",
-                f"{amp.name} runs flat out: rest it.",
-                "Hours of it wear output valves and heat everything. Bias and valves are a qualified technician's job.",
-                (unit,),
+                id="long-full-power",
+                severity="note",
+                text=f"{amp.name} runs flat out: rest it.",
+                reason="Hours of it wear output valves and heat everything. Bias and valves are a"
+                " qualified technician's job.",
+                units=(unit,),
             )
 
 
@@ -142,11 +145,11 @@ def case_closed(case: Case) -> Iterator[Finding]:
     if valves:
         pulled = any(a.mode(case.rig.settings(u)).technician for u, a in valves)
         yield Finding(
-            "case-closed",
-            "note",
-            "The case stays closed.",
-            "Valve (tube) amps hold lethal voltages, also switched off. Bias, valves and anything inside are"
+            id="case-closed",
+            severity="note",
+            text="The case stays closed.",
+            reason="Valve (tube) amps hold lethal voltages, also switched off. Bias, valves and anything inside are"
             " a qualified technician's."
             + (" This power mode needs one to confirm it before it is used." if pulled else ""),
-            tuple(u for u, _ in valves),
+            units=tuple(u for u, _ in valves),
         )

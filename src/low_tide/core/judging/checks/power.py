@@ -138,12 +138,12 @@ def load_rating(case: Case) -> Iterator[Finding]:
         name = rated_name(case.rig, share)
         if share.rating is None:
             yield Finding(
-                "load-rating",
-                "caution",
-                f"The rating of {name} is not known.",
-                f"It gets {figure(share.label)} W at the amp's label and about {figure(share.flat)} W flat out."
+                id="load-rating",
+                severity="caution",
+                text=f"The rating of {name} is not known.",
+                reason=f"It gets {figure(share.label)} W at the amp's label and about {figure(share.flat)} W flat out."
                 " Find its rating on the box or in its manual and enter it.",
-                (share.unit,),
+                units=(share.unit,),
             )
             continue
         severity = severity_of(share, chosen)
@@ -164,11 +164,11 @@ def load_rating(case: Case) -> Iterator[Finding]:
         )
         differs = any(o.severity != severity for o in others)
         yield Finding(
-            "load-rating",
-            severity,
-            text,
-            _reason(share, share.rating_kind),
-            (share.unit,),
+            id="load-rating",
+            severity=severity,
+            text=text,
+            reason=_reason(share, share.rating_kind),
+            units=(share.unit,),
             school=School("power margin of a load", MARGIN_NAMES[chosen], others)
             if severity != "fine" or differs
             else None,
@@ -190,11 +190,11 @@ def load_mode_tap(case: Case) -> Iterator[Finding]:
             continue
         bridge = Fix(f"Switch {gear.name} to bridging", (SetControl(share.unit, "mode", "bridging"),))
         finding = Finding(
-            "load-mode-tap",
-            "fine",
-            f"{gear.name} in load mode takes {figure(share.flat)} W.",
-            _reason(share, "continuous"),
-            (share.unit,),
+            id="load-mode-tap",
+            severity="fine",
+            text=f"{gear.name} in load mode takes {figure(share.flat)} W.",
+            reason=_reason(share, "continuous"),
+            units=(share.unit,),
         )
         if share.rating is None:
             yield replace(
@@ -246,11 +246,11 @@ def uneven_split(case: Case) -> Iterator[Finding]:
             f"{case.rig.name(u)} {figure(w)} W ({level_figure(db(w / whole))} dB)" for u, w in beside.items()
         )
         yield Finding(
-            "uneven-split",
-            "caution" if ratio > UNEVEN_CAUTION * (1 + 1e-9) else "note",
-            f"{case.rig.name(seen.output.amp)} is shared unevenly, {figure(ratio)} to 1.",
-            f"Flat out: {shares}.",
-            (seen.output.amp, *beside),
+            id="uneven-split",
+            severity="caution" if ratio > UNEVEN_CAUTION * (1 + 1e-9) else "note",
+            text=f"{case.rig.name(seen.output.amp)} is shared unevenly, {figure(ratio)} to 1.",
+            reason=f"Flat out: {shares}.",
+            units=(seen.output.amp, *beside),
         )
 
 
@@ -269,12 +269,12 @@ def load_may_open(case: Case) -> Iterator[Finding]:
             continue
         if share.margin_db < LITTLE_MARGIN_DB:
             yield Finding(
-                "load-may-open",
-                "caution",
-                f"{gear.name} may cut out and leave the amp without a load.",
-                f"Its cut-out opens the circuit when it gets hot, and flat out it has"
+                id="load-may-open",
+                severity="caution",
+                text=f"{gear.name} may cut out and leave the amp without a load.",
+                reason=f"Its cut-out opens the circuit when it gets hot, and flat out it has"
                 f" {level_figure(share.margin_db)} dB to spare. Play with rests, or use a bigger box.",
-                (share.unit,),
+                units=(share.unit,),
                 fixes=tuple(_bigger_load(case.rig, share.unit, share)),
             )
 
@@ -297,12 +297,13 @@ def reamp_over_speaker(case: Case) -> Iterator[Finding]:
             if not turned or not isinstance(cabinet, Cabinet) or share.rating is None or share.label <= share.rating:
                 continue
             yield Finding(
-                "reamp-over-speaker",
-                "note" if taped else "caution",
-                f"{gear.name} can give {rated_name(case.rig, share)} more than it stands.",
-                f"Turned fully up it reaches {figure(share.label)} W there, and it stands {figure(share.rating)} W. "
+                id="reamp-over-speaker",
+                severity="note" if taped else "caution",
+                text=f"{gear.name} can give {rated_name(case.rig, share)} more than it stands.",
+                reason=f"Turned fully up it reaches {figure(share.label)} W there, and it stands"
+                f" {figure(share.rating)} W. "
                 + ("Leave the tape on its volume." if taped else "Tape the volume where it must stop."),
-                (unit, share.unit),
+                units=(unit, share.unit),
                 fixes=() if taped else (tape(case.rig, unit, "volume"),),
             )
             break

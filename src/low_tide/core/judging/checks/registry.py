@@ -8,7 +8,7 @@ from typing import Literal, TypeAlias
 
 from low_tide.core.circuit.network import Network, NetworkError
 from low_tide.core.judging.findings import RANK, Finding
-from low_tide.core.loudness.sound_level import Heard, Phones, Sounding, everywhere, phones, soundings
+from low_tide.core.loudness.sound_level import Phones, Sounding, SoundLevel, levels_as_set, phones, soundings
 from low_tide.core.power.shares import Seen, Share, seen_by, shares, switched_shares
 from low_tide.core.power.speaker_network import nominal_network
 from low_tide.core.power.worst_case import Reached, reached
@@ -33,6 +33,7 @@ class Case:
 
     @property
     def network(self) -> Network:
+        """The nominal speaker network."""
         return nominal_network(self.rig)
 
     @property
@@ -42,42 +43,52 @@ class Case:
 
     @property
     def shares(self) -> tuple[Share, ...]:
+        """Who takes how much, at the worst that turning reaches."""
         return shares(self.rig)
 
     @property
     def switched_shares(self) -> tuple[Share, ...]:
+        """The same with one switch of another kind moved besides."""
         return switched_shares(self.rig)
 
     @property
     def reached(self) -> tuple[Reached, ...]:
+        """All states of every speaker network that a hand can reach."""
         return reached(self.rig)
 
     @property
     def signal_paths(self) -> SignalGraph:
+        """Where signal goes."""
         return signal_graph(self.rig)
 
     @property
     def levels(self) -> Levels:
+        """Peak levels along the signal paths."""
         return levels(self.rig)
 
     @property
     def inputs(self) -> tuple[InPoint, ...]:
+        """Levels at all inputs for a signal."""
         return self.levels.inputs
 
     @property
     def line_points(self) -> tuple[LinePoint, ...]:
+        """Levels at the inputs of interfaces."""
         return self.levels.line_points
 
     @property
     def soundings(self) -> tuple[Sounding, ...]:
+        """Cabinets that are driven, and how loud at 1 m."""
         return soundings(self.rig)
 
     @property
-    def heard(self) -> tuple[Heard, ...]:
-        return everywhere(self.rig)
+    def sound_levels(self) -> tuple[SoundLevel, ...]:
+        """What is heard at every place."""
+        return levels_as_set(self.rig)
 
     @property
     def phones(self) -> tuple[Phones, ...]:
+        """Headphones that are plugged in, and how loud they can get."""
         return phones(self.rig)
 
 
@@ -92,7 +103,7 @@ Look: TypeAlias = Literal[
     "inputs",
     "line_points",
     "soundings",
-    "heard",
+    "sound_levels",
     "phones",
 ]
 """What of a case is worked out from its rig, by the name it has there."""
@@ -108,7 +119,7 @@ RESTS_ON: Mapping[Look, Result[object]] = {
     "inputs": levels,
     "line_points": levels,
     "soundings": soundings,
-    "heard": everywhere,
+    "sound_levels": levels_as_set,
     "phones": phones,
 }
 
@@ -157,6 +168,7 @@ def check(
     def register(run: Run) -> Run:
         if id in REGISTRY:
             raise ValueError(f"check {id} is registered twice")
+        run.__doc__ = run.__doc__ or when
         REGISTRY[id] = Check(id, family, when, run, may_stop, Result(_nothing_yet, rests_on))
         return run
 
@@ -185,11 +197,11 @@ def run_all(case: Case, only_stops: bool = False) -> tuple[Finding, ...]:
     if failed:
         found.append(
             Finding(
-                "cannot-compute",
-                "caution",
-                "Not everything about this hook-up can be computed.",
-                f"{'; '.join(failed)}. Take it back to something simpler.",
-                tuple(u for u, _ in case.rig.units()),
+                id="cannot-compute",
+                severity="caution",
+                text="Not everything about this hook-up can be computed.",
+                reason=f"{'; '.join(failed)}. Take it back to something simpler.",
+                units=tuple(u for u, _ in case.rig.units()),
             )
         )
     return tuple(sorted(found, key=lambda f: -RANK[f.severity]))

@@ -71,19 +71,24 @@ def no_speaker_sound(case: Case) -> Iterator[Finding]:
         if len(way.speakers) == 1:
             what = way.speakers[0][1].speaker
             yield Finding(
-                "no-speaker-sound", "fine", f"One speaker in the sound at {where}.", f"It is {what}.", units, leads
+                id="no-speaker-sound",
+                severity="fine",
+                text=f"One speaker in the sound at {where}.",
+                reason=f"It is {what}.",
+                units=units,
+                leads=leads,
             )
         elif not way.speakers:
             rolled = any(t.rolled_off for _, t in way.route.transfers())
             yield Finding(
-                "no-speaker-sound",
-                "note" if rolled else "caution",
-                f"No speaker in the sound at {where}" + (", only a roll-off." if rolled else "."),
-                "A roll-off takes the harshest off; it is not yet a speaker with a box and a microphone."
+                id="no-speaker-sound",
+                severity="note" if rolled else "caution",
+                text=f"No speaker in the sound at {where}" + (", only a roll-off." if rolled else "."),
+                reason="A roll-off takes the harshest off; it is not yet a speaker with a box and a microphone."
                 if rolled
                 else "The bare tap is harsh: a guitar speaker passes little over 5 kHz, and nothing here does that.",
-                units,
-                leads,
+                units=units,
+                leads=leads,
                 fixes=tuple(_switches(case, way, True)),
             )
 
@@ -99,13 +104,14 @@ def doubled_speaker_sound(case: Case) -> Iterator[Finding]:
         if len(way.speakers) < 2:
             continue
         yield Finding(
-            "doubled-speaker-sound",
-            "caution",
-            f"{'Two' if len(way.speakers) == 2 else len(way.speakers)} speakers in the sound at"
+            id="doubled-speaker-sound",
+            severity="caution",
+            text=f"{'Two' if len(way.speakers) == 2 else len(way.speakers)} speakers in the sound at"
             f" {case.rig.label(way.input)}.",
-            f"In series: {' and '.join(t.speaker for _, t in way.speakers)}. That is dull, and not what an IR is made"
+            reason=f"In series: {' and '.join(t.speaker for _, t in way.speakers)}. That is dull,"
+            " and not what an IR is made"
             " for.",
-            way.route.units(),
-            way.route.leads(),
+            units=way.route.units(),
+            leads=way.route.leads(),
             fixes=tuple(reversed(tuple(_switches(case, way, False)))),
         )
