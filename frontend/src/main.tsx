@@ -21,7 +21,8 @@ const client = new QueryClient({
       gcTime: 15_000,
       retry: (count, error) => count < 1 && !(error instanceof Refusal && error.status >= 400),
     },
-    mutations: { networkMode: "always" },
+    // What an edit answered lies with the queries; kept here too, every one would keep a whole hook-up.
+    mutations: { networkMode: "always", gcTime: 0 },
   },
 });
 
