@@ -468,7 +468,13 @@ def find(wish: Wish, now: str = "") -> Iterator[Progress | Answer]:
         if gear_id and (gear_id not in gear or gear[gear_id].kind != what):
             raise Invalid(f"There is no {what} “{gear_id}” in the locker.")
     on_bench = load_hookup(_revision(row, row.current).doc) if row else None
-    return search(wish, gear, preferences(), on_bench, known=known())
+    return _giving_way(search(wish, gear, preferences(), on_bench, known=known()))
+
+
+def _giving_way(found: Iterator[Progress | Answer]) -> Iterator[Progress | Answer]:
+    for each in found:
+        give_way()
+        yield each
 
 
 def one_slip(hookup_id: str) -> tuple[Slip, ...]:
