@@ -162,6 +162,7 @@ def _like_the_last(hookup_id: str, rig: Rig) -> Rig:
     """The same rig with what was worked out for the hook-up before and still holds."""
     rig = replace(rig, like=_last.get(hookup_id))
     _last[hookup_id] = rig
+    _last.move_to_end(hookup_id)
     while len(_last) > MOST_BENCHES:
         _last.popitem(last=False)
     return rig

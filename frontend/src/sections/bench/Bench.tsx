@@ -95,17 +95,19 @@ function Work({ id }: { id: string }) {
   const fix = useStable((finding: Finding | undefined) => finding?.fix && change(finding.fix.changes));
   const sought = state?.analysis.findings.some((f) => f.sought) ?? false;
   /** A fix that was asked for by its number before the fixes were there: it is put on when they are. */
-  const [early, setEarly] = useState<{ number: number; saves: number }>();
+  const [early, setEarly] = useState<{ number: number; saves: number; held?: Change[] }>();
   const fixNumber = (number: number) => {
     if (!state) return;
-    if (sought) setEarly({ number, saves: state.saves });
+    if (sought) setEarly({ number, saves: state.saves, held: bench.held });
     else fix(fixable(state)[number - 1]);
   };
   useEffect(() => {
-    if (!early || !state || (sought && early.saves === state.saves)) return;
+    if (!early || !state) return;
+    const same = early.saves === state.saves && early.held === bench.held;
+    if (sought && same) return;
     setEarly(undefined);
-    if (early.saves === state.saves) fix(fixable(state)[early.number - 1]);
-  }, [early, state, sought, fix]);
+    if (same) fix(fixable(state)[early.number - 1]);
+  }, [early, state, sought, fix, bench.held]);
   const digits = Object.fromEntries([1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [String(n), () => fixNumber(n)]));
   const back = () => {
     const end = aside.show === "socket" ? aside.end : undefined;

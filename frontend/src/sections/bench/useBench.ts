@@ -79,12 +79,14 @@ export function useBench(id: string) {
     retry: false,
   });
   const standing = held?.length ? what.data : query.data;
+  /** What is tried out is shown as it was before the last change, until the server has answered. */
+  const behind = held !== undefined && held.length > 0 && what.isPlaceholderData;
   /** What mends each finding: tried by the server once the verdict is out, for the very state that is shown. */
   const fixes = useQuery({
     queryKey: ["fixes", id, standing?.saves, held ?? []],
     queryFn: () =>
       answer(api.POST("/api/hookups/{hookup_id}/fixes", { ...path, body: { changes: held ?? [] } })),
-    enabled: standing !== undefined && standing.analysis.findings.some((f) => f.sought),
+    enabled: !behind && standing !== undefined && standing.analysis.findings.some((f) => f.sought),
     retry: false,
   });
   const { refetch } = query;
@@ -154,7 +156,7 @@ export function useBench(id: string) {
     act.mutate(edit);
   };
   const toCome = wishes.flatMap((each) => each.changes);
-  const now = standing && mended(standing, fixes.data);
+  const now = standing && (behind ? standing : mended(standing, fixes.data));
   const asWished = query.data && toCome.length > 0 ? moved(now ?? query.data, toCome) : now;
   const shown = held?.length ? (now ?? query.data) : asWished;
   return {

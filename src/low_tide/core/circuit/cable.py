@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from math import pi
-
 OHMS_PER_METRE = {12: 5.21e-3, 14: 8.29e-3, 16: 13.2e-3, 18: 21.0e-3, 20: 33.3e-3, 22: 53.0e-3, 24: 84.2e-3}
 """Copper at 20 °C by gauge (AWG), Ω/m of one conductor (ASTM B258)."""
 
@@ -25,8 +23,3 @@ def loop_resistance(length: float, gauge: int, plugs: int = 2) -> float:
 def ohms_per_metre(section_mm2: float) -> float:
     """Resistance (Ω/m) of one copper conductor from its cross-section (mm²)."""
     return COPPER_OHM_METRE / (section_mm2 * 1e-6)
-
-
-def screened_admittance(length: float, frequency: float) -> complex:
-    """Admittance (S) of a screened lead's capacitance, about 100 pF/m, at `frequency` (Hz)."""
-    return 2j * pi * frequency * SCREENED_FARADS_PER_METRE * length

@@ -19,10 +19,6 @@ from low_tide.core.gear.base import (
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
 
-SCREENED_CORE_AWG = 24
-
-GAUGE_NAMES = {"12": "12 AWG", "14": "14 AWG", "16": "16 AWG", "18": "18 AWG", "20": "20 AWG", "22": "22 AWG"}
-
 
 @dataclass(frozen=True)
 class Lead(Passive):

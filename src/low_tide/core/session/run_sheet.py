@@ -42,9 +42,6 @@ lead. Probes alone have 0.3 Ω."""
 RATED_SPAN = (0.6, 1.1)
 """Direct current sees this part of the rated impedance, where nothing better is known."""
 
-SWITCH_ON = "switched-on"
-SWITCH_OFF = "switched-off"
-
 
 @dataclass(frozen=True)
 class Step:

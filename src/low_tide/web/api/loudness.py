@@ -19,9 +19,6 @@ from low_tide.core.thermal.heating import Fit
 from low_tide.stand_ins.meter import Shown
 from low_tide.web.api.base import Count, HookupPath, Model, Strict, Whole, api, download, file, reply, reply_root
 
-Decibels = Annotated[float, Spec("Level", "dBA", 0, 140)]
-
-
 PlaceId = Annotated[str, identity("Place")]
 
 
