@@ -181,6 +181,7 @@ def test_taking_a_unit_out(bench: Page, server: Server) -> None:
 def test_folded_inputs_open(bench: Page, server: Server) -> None:
     bench.goto(server.url + "bench/quiet-hold")
     expect(bench.locator('[data-socket="skerry-4/in1"]')).to_have_count(0)
+    bench.get_by_role("article", name="Skerry 4").click()
     bench.get_by_role("button", name="6 more sockets").click()
     expect(bench.locator('[data-socket="skerry-4/in1"]')).to_be_visible()
 

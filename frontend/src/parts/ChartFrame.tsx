@@ -95,7 +95,7 @@ export function ChartFrame({ title, sentence, table, roomy, children }: Props) {
           </Button>
         </span>
       </div>
-      {shown ? <Numbers table={table} /> : <div className="min-h-0 flex-1 px-5">{children}</div>}
+      {shown ? <Numbers table={table} /> : <div className="relative min-h-0 flex-1 px-5">{children}</div>}
     </section>
   );
 }

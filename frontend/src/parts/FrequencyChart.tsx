@@ -6,9 +6,12 @@ import {
   ReferenceLine,
   ResponsiveContainer,
   Tooltip,
+  usePlotArea,
+  useYAxisScale,
   XAxis,
   YAxis,
 } from "recharts";
+import { spread } from "./spread";
 import { strokeOf } from "./strokes";
 import { short } from "./table";
 
@@ -27,6 +30,43 @@ function logTicks(low: number, high: number): number[] {
   const usual = of([1, 2, 5]);
   return usual.length >= 4 ? usual : of([1, 2, 3, 5, 8]);
 }
+
+/** In px: the room for names at the right, and between two of them. */
+const NAMES = { most: 150, letter: 6.4, line: 15 };
+
+/** The name of every curve where it ends, moved apart where curves end close together. */
+function Names({ curves }: { curves: FrequencyCurve[] }) {
+  const area = usePlotArea();
+  const y = useYAxisScale();
+  if (!area || !y) return null;
+  const within = (at: number) => Math.min(area.y + area.height, Math.max(area.y + 6, at));
+  const ends = curves.map((c) => within(Number(y(c.values.at(-1)!))));
+  const heights = spread(ends, NAMES.line, area.y + area.height);
+  const right = area.x + area.width;
+  const letters = Math.floor(NAMES.most / NAMES.letter);
+  return (
+    <g aria-hidden>
+      {curves.map(({ name }, i) => (
+        <g key={name}>
+          <path
+            d={`M${right} ${ends[i]!}l4 0L${right + 10} ${heights[i]!}h4`}
+            fill="none"
+            strokeWidth={1.6}
+            stroke={strokeOf(i).stroke}
+          />
+          <text x={right + 17} y={heights[i]! + 4} className="fill-ink text-[12px]">
+            <title>{name}</title>
+            {name.length > letters ? `${name.slice(0, letters - 1)}…` : name}
+          </text>
+        </g>
+      ))}
+    </g>
+  );
+}
+
+/** The room the names ask for, in px. */
+const roomFor = (curves: FrequencyCurve[]) =>
+  24 + Math.min(NAMES.most, NAMES.letter * Math.max(0, ...curves.map((c) => c.name.length)));
 
 /** Curves over one logarithmic frequency axis, with a read-out under the pointer or the keyboard's cursor. */
 export default function FrequencyChart({
@@ -70,7 +110,11 @@ export default function FrequencyChart({
     `${digits === undefined ? short(value) : value.toFixed(digits).replace("-", "−")} ${unit}`;
   return (
     <ResponsiveContainer width="100%" height="100%">
-      <LineChart data={rows} margin={{ top: 8, right: 12, bottom: 2, left: 0 }} accessibilityLayer>
+      <LineChart
+        data={rows}
+        margin={{ top: 8, right: roomFor(curves), bottom: 2, left: 0 }}
+        accessibilityLayer
+      >
         <CartesianGrid stroke="var(--line)" strokeOpacity={0.7} />
         <XAxis
           dataKey="f"
@@ -119,6 +163,7 @@ export default function FrequencyChart({
             {...strokeOf(i)}
           />
         ))}
+        <Names curves={curves} />
       </LineChart>
     </ResponsiveContainer>
   );

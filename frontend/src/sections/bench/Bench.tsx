@@ -6,15 +6,18 @@ import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { useMedia } from "../../parts/useMedia";
 import { useSize } from "../../parts/useSize";
 import { useStable } from "../../parts/useStable";
 import { AddUnit } from "./AddUnit";
-import { Findings, fixable } from "./Findings";
+import { Findings } from "./Findings";
+import { wantsWidth } from "./fit";
 import { FindMeOne } from "./FindMeOne";
 import { Choose } from "./Choose";
 import { HookupMenu, useNewHookup } from "./HookupMenu";
 import { NameSheet } from "./NameSheet";
 import { Standing } from "./Outcome";
+import { numbered, useNumbers } from "./numbers";
 import { Notices } from "./Notices";
 import { Picture } from "./Picture";
 import { SocketPanel } from "./SocketPanel";
@@ -26,7 +29,11 @@ import { Verdict } from "./Verdict";
 import { useQueryClient } from "@tanstack/react-query";
 
 const NO_CHANGES: Change[] = [];
+const NO_FINDINGS: Finding[] = [];
 const NOTHING = { units: new Set<string>(), leads: new Set<string>() };
+
+/** In px: the width of the findings where they stand whole on a small screen. */
+const ASIDE = 300;
 
 /** What to do while there is no hook-up. */
 function First() {
@@ -43,13 +50,6 @@ function First() {
       {make.error && <Failed error={make.error} />}
     </>
   );
-}
-
-/** Bring a unit's card into view and put the focus on its first control. */
-function goToUnit(unit: string) {
-  const card = document.querySelector<HTMLElement>(`[data-unit="${CSS.escape(unit)}"]`);
-  card?.scrollIntoView({ block: "nearest", inline: "center" });
-  card?.querySelector<HTMLElement>("[data-socket]")?.focus({ preventScroll: true });
 }
 
 function walk(by: number) {
@@ -70,12 +70,11 @@ function Work({ id }: { id: string }) {
   const [leaving, setLeaving] = useState(false);
   const [naming, setNaming] = useState(false);
   const [overview, setOverview] = useState(false);
-  /** The unit that was pressed in the overview: gone to once the full cards are there. */
-  const [going, setGoing] = useState<string>();
-  useEffect(() => {
-    if (!overview && going) goToUnit(going);
-  }, [overview, going]);
+  /** Narrower, the page scrolls as a whole. */
+  const wide = useMedia("(min-width: 1024px)");
+  const ample = useMedia("(min-width: 1280px)");
   const chart = useSize();
+  const picture = useSize();
   const { state } = bench;
   useEffect(() => {
     if (state) currentHookup.set(id);
@@ -94,20 +93,21 @@ function Work({ id }: { id: string }) {
   );
   const fix = useStable((finding: Finding | undefined) => finding?.fix && change(finding.fix.changes));
   const sought = state?.analysis.findings.some((f) => f.sought) ?? false;
+  const numbers = useNumbers(state?.analysis.findings ?? NO_FINDINGS);
   /** A fix that was asked for by its number before the fixes were there: it is put on when they are. */
   const [early, setEarly] = useState<{ number: number; saves: number; held?: Change[] }>();
   const fixNumber = (number: number) => {
     if (!state) return;
     if (sought) setEarly({ number, saves: state.saves, held: bench.held });
-    else fix(fixable(state)[number - 1]);
+    else fix(numbered(state.analysis.findings, numbers, number));
   };
   useEffect(() => {
     if (!early || !state) return;
     const same = early.saves === state.saves && early.held === bench.held;
     if (sought && same) return;
     setEarly(undefined);
-    if (same) fix(fixable(state)[early.number - 1]);
-  }, [early, state, sought, fix, bench.held]);
+    if (same) fix(numbered(state.analysis.findings, numbers, early.number));
+  }, [early, state, sought, fix, numbers, bench.held]);
   const digits = Object.fromEntries([1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [String(n), () => fixNumber(n)]));
   const back = () => {
     const end = aside.show === "socket" ? aside.end : undefined;
@@ -144,6 +144,8 @@ function Work({ id }: { id: string }) {
     );
   }
   if (!state) return <Loading what="the hook-up" />;
+  const columns = new Set(state.units.map((u) => u.column)).size;
+  const folded = wide && !ample && wantsWidth(columns, window.innerWidth - ASIDE);
   const pinned = state.units.filter((u) => u.pinned).length;
   return (
     <Standing value={{ hookup: id, saves: state.saves, held: bench.held ?? NO_CHANGES }}>
@@ -177,7 +179,7 @@ function Work({ id }: { id: string }) {
                 </button>
               </p>
             )}
-            <div className="min-h-[220px] flex-[1.15] overflow-auto">
+            <div ref={picture.ref} className="min-h-[220px] overflow-auto lg:flex-[3]">
               {state.units.length === 0 ? (
                 <Empty title="An empty hook-up">
                   <p>Begin with the amp; then choose what goes into its speaker jack.</p>
@@ -191,19 +193,18 @@ function Work({ id }: { id: string }) {
                   lit={lit}
                   selected={aside.show === "socket" ? aside.end : undefined}
                   overview={overview}
+                  width={picture.width}
+                  height={overview || !wide ? Infinity : picture.height}
                   onSelect={select}
                   onChange={change}
-                  onFocusUnit={(unit) => {
-                    setOverview(false);
-                    setGoing(unit);
-                  }}
+                  onCloseUp={() => setOverview(false)}
                 />
               )}
             </div>
             {!overview && (
               <div
                 ref={chart.ref}
-                className="h-[280px] min-h-[240px] lg:h-auto lg:flex-1 overflow-hidden border-t border-line"
+                className="h-[280px] min-h-[210px] overflow-hidden lg:h-auto border-t border-line lg:flex-[2]"
               >
                 <Charts
                   state={state}
@@ -218,13 +219,15 @@ function Work({ id }: { id: string }) {
           </div>
           {!overview && (
             <aside
-              className={`flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:border-t-0 lg:border-l ${aside.show === "plan" ? "lg:w-[360px] xl:w-[430px]" : "lg:w-[300px] xl:w-[348px]"}`}
+              className={`flex min-h-[300px] shrink-0 flex-col border-t border-line bg-sheet lg:border-t-0 lg:border-l ${aside.show === "plan" ? "lg:w-[360px] xl:w-[430px]" : folded && aside.show === "findings" ? "lg:w-[200px]" : "lg:w-[300px] xl:w-[348px]"}`}
             >
               {aside.show === "findings" && (
                 <Findings
                   state={state}
                   held={bench.held ?? []}
                   busy={bench.busy}
+                  numbers={numbers}
+                  folded={folded}
                   unmended={bench.unmended}
                   onFix={fix}
                   onChange={change}

@@ -27,10 +27,11 @@ export function CompactCard({ unit, share, sees, severity, lit, width, onFocus }
     <button
       type="button"
       data-unit={unit.id}
+      data-size="small"
       style={{ width }}
       onClick={onFocus}
-      aria-label={`${unit.name}, ${gist({ unit, share, sees })}; go to it`}
-      className={`relative rounded-md border-[1.5px] bg-sheet px-2 py-1 text-left hover:bg-shoal ${BORDER[severity] ?? "border-ink"} ${lit ? "ring-4 ring-water/70" : ""}`}
+      title={`${unit.name}: go to it`}
+      className={`relative rounded-md border-[1.5px] bg-sheet px-1.5 py-1 text-left hover:bg-shoal ${BORDER[severity] ?? "border-ink"} ${lit ? "ring-4 ring-water/70" : ""}`}
     >
       {unit.sockets
         .filter((s) => s.lead || s.socket.level === "air")
@@ -46,14 +47,12 @@ export function CompactCard({ unit, share, sees, severity, lit, width, onFocus }
             />
           );
         })}
-      <span className="flex items-center gap-1">
-        {(severity === "stop" || severity === "caution") && <VerdictMark severity={severity} size={13} />}
-        <b className="truncate text-[12.5px] leading-tight">{unit.name}</b>
-      </span>
+      <b className="line-clamp-2 text-[12.5px] leading-tight wrap-anywhere">{unit.name}</b>{" "}
       <span
-        className={`block truncate text-[11.5px] ${sees && severity === "stop" ? INK.stop : "text-ink-2"}`}
+        className={`flex items-center gap-1 text-[11.5px] ${sees && severity === "stop" ? INK.stop : "text-ink-2"}`}
       >
-        {gist({ unit, share, sees })}
+        {(severity === "stop" || severity === "caution") && <VerdictMark severity={severity} size={12} />}
+        <span className="truncate">{gist({ unit, share, sees })}</span>
       </span>
     </button>
   );

@@ -3,6 +3,7 @@ import type { BenchState, Change, Finding } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
 import { Mark } from "../../parts/Mark";
 import { Outcome } from "./Outcome";
+import { identities, type Numbers } from "./numbers";
 import { Slips } from "./Slips";
 
 interface Props {
@@ -12,13 +13,14 @@ interface Props {
   busy: boolean;
   /** Why fixes could not be tried. */
   unmended?: { error: Error; retry: () => void };
+  /** The number key that puts on a finding's fix, by what it is about. */
+  numbers: Numbers;
+  /** Headlines alone, all but the one that has the focus: the picture needs the width. */
+  folded: boolean;
   onFix: (finding: Finding) => void;
   onChange: (changes: Change[]) => void;
   onLight: (about: Pick<Finding, "units" | "leads"> | null) => void;
 }
-
-/** Findings that have a fix, in order; the number key of each is its place here. */
-export const fixable = (state: BenchState) => state.analysis.findings.filter((f) => f.fix);
 
 function count(findings: Finding[], severity: string, one: string, many: string): string {
   const n = findings.filter((f) => f.severity === severity).length;
@@ -29,11 +31,17 @@ const Item = memo(function Item({
   finding,
   place,
   busy,
+  folded,
   onFix,
   onLight,
   unmended,
-}: Pick<Props, "busy" | "onFix" | "onLight" | "unmended"> & { finding: Finding; place?: number }) {
+}: Pick<Props, "busy" | "folded" | "onFix" | "onLight" | "unmended"> & {
+  finding: Finding;
+  place?: number;
+}) {
   const [near, setNear] = useState(false);
+  const [focused, setFocused] = useState(false);
+  const whole = !folded || focused;
   const main = finding.severity === "stop";
   const differs = finding.school?.others.filter((o) => o.severity !== finding.severity) ?? [];
   return (
@@ -43,42 +51,54 @@ const Item = memo(function Item({
       data-finding={finding.id}
       onMouseEnter={() => onLight(finding)}
       onMouseLeave={() => onLight(null)}
-      onFocus={() => onLight(finding)}
-      onBlur={() => onLight(null)}
+      onFocus={() => {
+        setFocused(true);
+        onLight(finding);
+      }}
+      onBlur={(event) => {
+        setFocused(event.currentTarget.contains(event.relatedTarget));
+        onLight(null);
+      }}
       className="grid grid-cols-[22px_1fr] gap-2 border-t border-line px-4 py-2.5 first:border-t-0 focus-visible:-outline-offset-2"
     >
       <Mark severity={finding.severity} />
       <div className="min-w-0">
-        <p className="leading-[1.3] font-semibold">{finding.text}</p>
-        <p className="mt-0.5 text-[13px] text-ink-2">{finding.reason}</p>
-        {(finding.typical ?? []).length > 0 && finding.severity !== "fine" && (
-          <p className="mt-0.5 text-[12px] text-ink-2 italic">{(finding.typical ?? []).join("; ")}</p>
-        )}
-        {finding.school && (finding.severity !== "fine" || differs.length > 0) && (
-          <p className="mt-0.5 text-[12px] text-ink-2">
-            Your school: {finding.school.chosen}.{" "}
-            {differs.length > 0
-              ? differs.map((o) => `“${o.name}” would say ${o.severity}`).join("; ") + "."
-              : "The others say the same."}
-          </p>
-        )}
-        {finding.sought && !unmended && (
-          <p className="late mt-1.5 flex min-h-[32px] items-center text-[12px] text-ink-2">
-            Looking for a fix …
-          </p>
-        )}
-        {finding.fix && (
-          <div onMouseEnter={() => setNear(true)} onFocus={() => setNear(true)}>
-            <Button
-              look={main ? "main" : "plain"}
-              className="mt-1.5"
-              disabled={busy}
-              onClick={() => onFix(finding)}
-            >
-              {finding.fix.label} {place && place < 10 && <Key>{place}</Key>}
-            </Button>
-            {near && <Outcome className="mt-1" changes={finding.fix.changes} />}
-          </div>
+        <p className="leading-[1.3] font-semibold">
+          {finding.text} {!whole && finding.fix && place && place < 10 && <Key>{place}</Key>}
+        </p>
+        {whole && (
+          <>
+            <p className="mt-0.5 text-[13px] text-ink-2">{finding.reason}</p>
+            {(finding.typical ?? []).length > 0 && finding.severity !== "fine" && (
+              <p className="mt-0.5 text-[12px] text-ink-2 italic">{(finding.typical ?? []).join("; ")}</p>
+            )}
+            {finding.school && (finding.severity !== "fine" || differs.length > 0) && (
+              <p className="mt-0.5 text-[12px] text-ink-2">
+                Your school: {finding.school.chosen}.{" "}
+                {differs.length > 0
+                  ? differs.map((o) => `“${o.name}” would say ${o.severity}`).join("; ") + "."
+                  : "The others say the same."}
+              </p>
+            )}
+            {finding.sought && !unmended && (
+              <p className="late mt-1.5 flex min-h-[32px] items-center text-[12px] text-ink-2">
+                Looking for a fix …
+              </p>
+            )}
+            {finding.fix && (
+              <div onMouseEnter={() => setNear(true)} onFocus={() => setNear(true)}>
+                <Button
+                  look={main ? "main" : "plain"}
+                  className="mt-1.5"
+                  disabled={busy}
+                  onClick={() => onFix(finding)}
+                >
+                  {finding.fix.label} {place && place < 10 && <Key>{place}</Key>}
+                </Button>
+                {near && <Outcome className="mt-1" changes={finding.fix.changes} />}
+              </div>
+            )}
+          </>
         )}
       </div>
     </li>
@@ -87,7 +107,7 @@ const Item = memo(function Item({
 
 export function Findings(props: Props) {
   const { findings, typical } = props.state.analysis;
-  const fixes = fixable(props.state);
+  const about = identities(findings);
   const said = [
     count(findings, "stop", "stop", "stops"),
     count(findings, "caution", "caution", "cautions"),
@@ -107,15 +127,16 @@ export function Findings(props: Props) {
         </p>
       )}
       <ol aria-label="Findings" className="min-h-0 flex-1 overflow-y-auto">
-        {findings.map((finding) => (
+        {findings.map((finding, i) => (
           <Item
-            key={finding.key}
+            key={about[i]}
             busy={props.busy}
             onFix={props.onFix}
             onLight={props.onLight}
             unmended={props.unmended}
+            folded={props.folded}
             finding={finding}
-            place={finding.fix ? fixes.indexOf(finding) + 1 : undefined}
+            place={props.numbers.get(about[i]!)}
           />
         ))}
         {props.held.length === 0 && <Slips {...props} />}

@@ -3,7 +3,6 @@ import type { Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import FrequencyChart, { type FrequencyCurve } from "../../parts/FrequencyChart";
 import { One, OneOf } from "../../parts/OneOf";
-import { Stroke } from "../../parts/Stroke";
 import { short } from "../../parts/table";
 
 type Spectra = Schemas["Spectra"];
@@ -103,12 +102,6 @@ export default function Impedance({ title, hookup, spectra, before }: Props) {
               </One>
             ))}
           </OneOf>
-          {curves.map(({ name }, i) => (
-            <span key={name} className="flex items-center gap-1">
-              <Stroke of={i} />
-              {name}
-            </span>
-          ))}
           {!before && amp.magnitude.length > 0 && (
             <span className="flex gap-2">
               save as

@@ -1,8 +1,9 @@
-import { useLayoutEffect, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { BenchState, Change, End } from "../../api/client";
 import { useStable } from "../../parts/useStable";
 import { CompactCard } from "./CompactCard";
-import { runs, type Run } from "./routing";
+import { allSmall, BETWEEN, fit, guessedHeight, WORKED_ON, type CardSize, type HeightOf } from "./fit";
+import { labelsApart, runs, type Run } from "./routing";
 import { UnitCard } from "./UnitCard";
 
 interface Props {
@@ -11,14 +12,21 @@ interface Props {
   selected?: End;
   /** All units at once, small: names, marks and leads, no controls. */
   overview: boolean;
+  /** The room there is, in px; no bound on the height where the page itself scrolls. */
+  width: number;
+  height: number;
   onSelect: (end: End) => void;
   onChange: (changes: Change[]) => void;
-  onFocusUnit: (unit: string) => void;
+  onCloseUp: () => void;
 }
 
 /** Whether two sets of runs are drawn the same. */
 const same = (one: Run[], other: Run[]) =>
   one.length === other.length && one.every((run, n) => run.link === other[n]!.link && run.d === other[n]!.d);
+
+/** In px: labels of leads stand on two lines in a narrower gap, and not at all where they would cover the cards. */
+const ONE_LINE_GAP = 74;
+const LABEL_GAP = 40;
 
 const STROKE: Record<string, string> = { stop: "stroke-stop", caution: "stroke-caution" };
 const DASH: Record<string, string | undefined> = {
@@ -92,14 +100,76 @@ function Legend({ levels }: { levels: string[] }) {
   );
 }
 
-export function Picture({ state, lit, selected, overview, onSelect, onChange, onFocusUnit }: Props) {
+/** What of the height is not for cards: the edge above, lanes and the legend below. */
+const NOT_FOR_CARDS = 64;
+
+const WEIGHT: Record<string, number> = { stop: 3, caution: 2 };
+const cardKey = (unit: string, size: CardSize, width: number) => `${unit} ${size} ${width}`;
+
+/** How high the cards are that have been drawn, by unit, size and width; what is not known yet is guessed. */
+function useHeights() {
+  const [known, setKnown] = useState<ReadonlyMap<string, number>>(new Map());
+  const heightOf: HeightOf = useMemo(
+    () => (unit, size, width) => known.get(cardKey(unit.id, size, width)) ?? guessedHeight(unit, size, width),
+    [known],
+  );
+  const measure = useStable((frame: HTMLElement) => {
+    const found = [...frame.querySelectorAll<HTMLElement>("[data-size]")].map(
+      (card) =>
+        [
+          cardKey(card.dataset.unit!, card.dataset.size as CardSize, parseFloat(card.style.width)),
+          card.offsetHeight,
+        ] as const,
+    );
+    setKnown((before) =>
+      found.every(([key, height]) => before.get(key) === height) ? before : new Map([...before, ...found]),
+    );
+  });
+  return { heightOf, measure };
+}
+
+/** Bring a unit's card into view and put the focus on its first socket. */
+function goToUnit(unit: string) {
+  const card = document.querySelector<HTMLElement>(`[data-unit="${CSS.escape(unit)}"]`);
+  card?.scrollIntoView({ block: "nearest", inline: "center" });
+  card?.querySelector<HTMLElement>("[data-socket]")?.focus({ preventScroll: true });
+}
+
+export function Picture({
+  state,
+  lit,
+  selected,
+  overview,
+  width,
+  height,
+  onSelect,
+  onChange,
+  onCloseUp,
+}: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState<Run[]>([]);
+  /** The unit that is worked on: its card stays open. */
+  const [opened, setOpened] = useState<string>();
+  /** A unit that was pressed while it was small: gone to once it is open. */
+  const [going, setGoing] = useState<string>();
+  const { heightOf, measure } = useHeights();
   const { links } = state;
-  const stand = state.units.map((u) => `${u.id} ${u.column} ${u.row}`).join();
+  const marks = new Map(state.analysis.marks.map((m) => [m.unit, m]));
+  const flows = new Map(state.analysis.flows.map((f) => [f.lead, f]));
+  const weight = (unit: string) =>
+    unit === opened ? WORKED_ON : (WEIGHT[marks.get(unit)?.severity ?? ""] ?? 1);
+  const cards = state.units.map((unit) => ({ unit, weight: weight(unit.id) }));
+  const fitted = overview ? allSmall(cards, width) : fit(cards, width, height - NOT_FOR_CARDS, heightOf);
+  const gap = Math.min(...fitted.bands.map((band) => band.gap));
+  const oneLine = gap >= ONE_LINE_GAP;
+  const stand = JSON.stringify([
+    fitted.bands,
+    state.units.map((u) => [u.id, u.column, u.row, fitted.sizes.get(u.id)]),
+  ]);
   // Measuring makes the browser lay the page out at once, so only what moves a card or a lead asks for it.
   const draw = useStable(() => {
     if (!box.current) return;
+    measure(box.current);
     const found = runs(state, box.current);
     setDrawn((before) => (same(before, found) ? before : found));
   });
@@ -111,17 +181,19 @@ export function Picture({ state, lit, selected, overview, onSelect, onChange, on
     watcher.observe(element);
     for (const card of element.querySelectorAll("[data-unit]")) watcher.observe(card);
     return () => watcher.disconnect();
-  }, [draw, links, stand, overview]);
+  }, [draw, links, stand]);
+  useEffect(() => {
+    if (overview || !going) return;
+    goToUnit(going);
+    setGoing(undefined);
+  }, [overview, going]);
 
-  const marks = new Map(state.analysis.marks.map((m) => [m.unit, m]));
-  const flows = new Map(state.analysis.flows.map((f) => [f.lead, f]));
-  const columns = [...new Set(state.units.map((u) => u.column))].sort((a, b) => a - b);
-  const compact = Math.max(100, Math.min(150, (window.innerWidth - 44) / columns.length - 32));
   return (
     <>
       <div
         ref={box}
-        className={`relative flex min-h-full w-max min-w-full items-start pt-2.5 pb-14 ${overview ? "gap-[32px] px-5" : "gap-[64px] px-4 xl:gap-[88px] xl:px-7"}`}
+        style={{ rowGap: BETWEEN.bands }}
+        className="relative flex min-h-[calc(100%-22px)] w-max min-w-full flex-col px-3 pt-2.5 pb-8"
       >
         <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
           {drawn.map((run) => (
@@ -133,64 +205,81 @@ export function Picture({ state, lit, selected, overview, onSelect, onChange, on
             />
           ))}
         </svg>
-        {columns.map((column) => (
-          <div key={column} className={`relative flex flex-col ${overview ? "gap-3" : "gap-5"}`}>
-            {state.units
-              .filter((u) => u.column === column)
-              .sort((a, b) => a.row - b.row)
-              .map((unit) =>
-                overview ? (
-                  <CompactCard
-                    key={unit.id}
-                    unit={unit}
-                    share={state.analysis.shares.find(
-                      (s) => s.unit === unit.id && !s.part.startsWith("driver"),
-                    )}
-                    sees={state.analysis.amps.find((a) => a.unit === unit.id)}
-                    severity={marks.get(unit.id)?.severity ?? "fine"}
-                    lit={lit.units.has(unit.id)}
-                    width={compact}
-                    onFocus={() => onFocusUnit(unit.id)}
-                  />
-                ) : (
-                  <UnitCard
-                    key={unit.id}
-                    unit={unit}
-                    share={state.analysis.shares.find(
-                      (s) => s.unit === unit.id && !s.part.startsWith("driver"),
-                    )}
-                    sees={state.analysis.amps.find((a) => a.unit === unit.id)}
-                    severity={marks.get(unit.id)?.severity ?? "fine"}
-                    match={marks.get(unit.id)?.match ?? "fine"}
-                    power={marks.get(unit.id)?.power ?? "fine"}
-                    lit={lit.units.has(unit.id)}
-                    selected={selected?.unit === unit.id ? selected.socket : undefined}
-                    locked={state.is_on}
-                    onSelect={onSelect}
-                    onChange={onChange}
-                  />
-                ),
-              )}
+        {fitted.bands.map((band) => (
+          <div key={band.columns[0]?.column} style={{ columnGap: band.gap }} className="flex items-start">
+            {band.columns.map(({ column, width: own }) => (
+              <div
+                key={column}
+                style={{ rowGap: overview ? BETWEEN.small : BETWEEN.rows }}
+                className="relative flex flex-col"
+              >
+                {state.units
+                  .filter((u) => u.column === column)
+                  .sort((a, b) => a.row - b.row)
+                  .map((unit) => {
+                    const size = fitted.sizes.get(unit.id) ?? "open";
+                    const mark = marks.get(unit.id);
+                    const look = {
+                      unit,
+                      share: state.analysis.shares.find(
+                        (s) => s.unit === unit.id && !s.part.startsWith("driver"),
+                      ),
+                      sees: state.analysis.amps.find((a) => a.unit === unit.id),
+                      severity: mark?.severity ?? "fine",
+                      power: mark?.power ?? "floats",
+                      match: mark?.match ?? "fine",
+                      lit: lit.units.has(unit.id),
+                      width: own,
+                    };
+                    return size === "small" ? (
+                      <CompactCard
+                        key={unit.id}
+                        {...look}
+                        onFocus={() => {
+                          setOpened(unit.id);
+                          setGoing(unit.id);
+                          onCloseUp();
+                        }}
+                      />
+                    ) : (
+                      <UnitCard
+                        key={unit.id}
+                        {...look}
+                        brief={size === "brief"}
+                        selected={selected?.unit === unit.id ? selected.socket : undefined}
+                        locked={state.is_on}
+                        onOpen={setOpened}
+                        onSelect={onSelect}
+                        onChange={onChange}
+                      />
+                    );
+                  })}
+              </div>
+            ))}
           </div>
         ))}
-        {drawn.map((run) => {
-          const flow = flows.get(run.link.lead);
-          if (!flow?.text || overview) return null;
-          const edge = { stop: "border-stop", caution: "border-caution" }[flow.severity] ?? "border-ink-2";
-          return (
-            <button
-              key={run.link.lead}
-              type="button"
-              title={`${run.link.name}: ${run.link.summary}`}
-              aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; see what else may go here`}
-              onClick={() => onSelect(run.link.a)}
-              style={{ left: run.x, top: run.y }}
-              className={`absolute -translate-x-1/2 -translate-y-1/2 rounded-full border bg-paper px-1.5 text-[11.5px] font-semibold whitespace-nowrap ${edge}`}
-            >
-              {flow.text}
-            </button>
-          );
-        })}
+        {gap >= LABEL_GAP &&
+          !overview &&
+          labelsApart(
+            drawn.filter((run) => flows.get(run.link.lead)?.text),
+            oneLine ? 21 : 34,
+          ).map((run) => {
+            const flow = flows.get(run.link.lead)!;
+            const edge = { stop: "border-stop", caution: "border-caution" }[flow.severity] ?? "border-ink-2";
+            return (
+              <button
+                key={run.link.lead}
+                type="button"
+                title={`${run.link.name}: ${run.link.summary}`}
+                aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; see what else may go here`}
+                onClick={() => onSelect(run.link.a)}
+                style={{ left: run.x, top: run.y }}
+                className={`absolute -translate-x-1/2 -translate-y-1/2 border bg-paper text-[11.5px] leading-tight font-semibold ${!oneLine ? "w-min rounded-md px-1" : "rounded-full px-1.5 py-px whitespace-nowrap"} ${edge}`}
+              >
+                {flow.text}
+              </button>
+            );
+          })}
       </div>
       <Legend levels={[...new Set(state.links.map((link) => link.level))]} />
     </>

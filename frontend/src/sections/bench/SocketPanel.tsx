@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { answer, api, type BenchState, type Change, type Choice, type End } from "../../api/client";
 import { TextInput } from "../../parts/controls";
@@ -37,19 +37,42 @@ export function SocketPanel({ state, held, end, onChoose, onClose }: Props) {
       answer(
         api.POST("/api/hookups/{hookup_id}/choices", {
           params: { path: { hookup_id: state.id } },
-          body: { end, held },
+          body: { end, held, between: false },
         }),
       ),
   });
+  const between = useQuery({
+    queryKey: ["choices", state.id, state.saves, end.unit, end.socket, held, "between"],
+    queryFn: () =>
+      answer(
+        api.POST("/api/hookups/{hookup_id}/choices", {
+          params: { path: { hookup_id: state.id } },
+          body: { end, held, between: true },
+        }),
+      ),
+    // After what may go here: that is asked for more often, and is there sooner.
+    enabled: query.data !== undefined && link?.b != null,
+    retry: false,
+  });
+  const client = useQueryClient();
+  const choose = useMutation({
+    mutationFn: async (choice: Choice) => {
+      if (choice.needs) await answer(api.POST("/api/gear", { body: { ...choice.needs } }));
+      return choice.changes;
+    },
+    onSuccess: (changes) => {
+      void client.invalidateQueries({ queryKey: ["gear"] });
+      onChoose(changes);
+    },
+  });
   const ready = query.data !== undefined;
+  const all = [...(query.data?.choices ?? []), ...(between.data?.choices ?? [])];
   useEffect(() => {
     if (ready) first.current?.focus();
   }, [ready, end]);
-  const shown = (query.data?.choices ?? []).filter((c) =>
-    `${c.label} ${c.detail}`.toLowerCase().includes(search),
-  );
+  const shown = all.filter((c) => `${c.label} ${c.detail}`.toLowerCase().includes(search));
   const groups = [...new Set(shown.map((c) => c.group))];
-  const many = (query.data?.choices.length ?? 0) > 12;
+  const many = all.length > 12;
   return (
     <Panel
       title={`${unit?.name ?? ""}, ${view?.socket.label ?? ""}`}
@@ -75,6 +98,7 @@ export function SocketPanel({ state, held, end, onChoose, onClose }: Props) {
       )}
       {query.isLoading && <Loading what="what fits" />}
       {query.error && <Failed error={query.error} retry={() => void query.refetch()} />}
+      {choose.error && <Failed error={choose.error} />}
       <div className="min-h-0 flex-1 overflow-y-auto pb-3">
         {link?.b && link.level !== "air" && link.summary !== "fixed lead" && (
           <Way key={link.lead} link={link} onChange={onChoose} />
@@ -86,12 +110,13 @@ export function SocketPanel({ state, held, end, onChoose, onClose }: Props) {
               {shown
                 .filter((c) => c.group === group)
                 .map((choice: Choice) => (
-                  <li key={choice.label + choice.detail}>
+                  <li key={choice.label + choice.detail + (choice.needs?.id ?? "")}>
                     <button
                       type="button"
                       data-choice
                       ref={choice === shown[0] ? first : undefined}
-                      onClick={() => onChoose(choice.changes)}
+                      disabled={choose.isPending}
+                      onClick={() => choose.mutate(choice)}
                       className="grid w-full grid-cols-[18px_1fr] gap-2 px-4 py-1.5 text-left hover:bg-shoal focus-visible:-outline-offset-2"
                     >
                       <VerdictMark severity={choice.severity} size={16} />
@@ -103,6 +128,14 @@ export function SocketPanel({ state, held, end, onChoose, onClose }: Props) {
                         >
                           {choice.consequence}
                         </span>
+                        {choice.needs && (
+                          <span className="block text-[12.5px] text-ink">
+                            No such lead is free. This puts one into the locker:{" "}
+                            <i>
+                              {choice.needs.name}, {choice.needs.length} m typical
+                            </i>
+                          </span>
+                        )}
                       </span>
                     </button>
                   </li>
@@ -110,6 +143,8 @@ export function SocketPanel({ state, held, end, onChoose, onClose }: Props) {
             </ul>
           </section>
         ))}
+        {between.isFetching && <Loading what="what may be put in between" />}
+        {between.error && <Failed error={between.error} retry={() => void between.refetch()} />}
         {ready && shown.length === 0 && (
           <p className="px-4 py-3 text-ink-2">
             {words

@@ -9,8 +9,22 @@ const BOTTOM = -26;
 const FILL: Record<string, string> = { stop: "fill-stop-wash", caution: "fill-caution-wash" };
 const EDGE: Record<string, string> = { stop: "stroke-stop", caution: "stroke-caution" };
 
-/** No column is narrower than this: with many stages the chart scrolls sideways. */
-const LEAST_PITCH = 98;
+/** In px, left of the columns and right of them, and how narrow a column may be. */
+const LEFT = 62;
+const RIGHT = 30;
+const LEAST_PITCH = 84;
+
+/** The stages that find room, in their order: those that warn, those run aground, then the nearest to their limits. */
+function inRoom(stages: Stage[], width: number): Stage[] {
+  const room = Math.max(1, Math.floor((width - LEFT - RIGHT) / LEAST_PITCH));
+  if (stages.length <= room) return stages;
+  const rank = (s: Stage) =>
+    s.tone !== "floats" ? 0 : s.floor_db !== null && s.level_db < s.floor_db ? 1 : 2;
+  const kept = new Set(
+    stages.toSorted((a, b) => rank(a) - rank(b) || b.level_db - a.level_db).slice(0, room),
+  );
+  return stages.filter((s) => kept.has(s));
+}
 
 /** A name on two lines at most, so that columns may stand close. */
 function lines(name: string, room: number): string[] {
@@ -36,9 +50,9 @@ interface Props {
 }
 
 function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "title" | "words">) {
-  const left = 62;
+  const left = LEFT;
   /** The word at the last column's floor wants room of its own. */
-  const right = stages.at(-1)?.floor_db == null ? 8 : 30;
+  const right = stages.at(-1)?.floor_db == null ? 8 : RIGHT;
   const width = Math.max(given, left + right + LEAST_PITCH * stages.length);
   const pitch = (width - left - right) / Math.max(1, stages.length);
   const room = Math.floor(pitch / 7);
@@ -55,7 +69,9 @@ function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "t
     const old = was.get(id)?.level_db;
     if (floor_db !== null && level_db < floor_db)
       return Math.min(top, y(floor_db), ...(old === undefined ? [] : [y(old)])) - 7;
-    const under = y(BOTTOM) - top < 22 ? top - 7 : top + 17;
+    const inside = y(BOTTOM) - top < 22 ? top - 7 : top + 17;
+    // Not across the floor's line.
+    const under = floor_db !== null && Math.abs(y(floor_db) + 4 - inside) < 10 ? y(floor_db) + 15 : inside;
     return old !== undefined && Math.abs(y(old) + 4 - under) < 10 ? y(old) + 15 : under;
   };
   const look = (index: number | undefined) => {
@@ -98,18 +114,23 @@ function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "t
           const x = left + pitch * (index + 0.5) - bar / 2;
           const top = y(stage.level_db);
           return (
-            <g key={stage.id} onMouseEnter={() => look(index)} onMouseLeave={() => look(undefined)}>
+            <g
+              key={stage.id}
+              data-stage={stage.id}
+              onMouseEnter={() => look(index)}
+              onMouseLeave={() => look(undefined)}
+            >
               <rect x={left + pitch * index} y={6} width={pitch} height={height - 6} fill="transparent" />
               <rect
                 x={x}
                 y={top}
                 width={bar}
                 height={Math.max(0, y(BOTTOM) - top)}
-                className={FILL[stage.severity] ?? "fill-water/60"}
+                className={FILL[stage.tone] ?? "fill-water/60"}
               />
               <path
                 d={`M${x} ${top}h${bar}`}
-                className={EDGE[stage.severity] ?? "stroke-deep"}
+                className={EDGE[stage.tone] ?? "stroke-deep"}
                 strokeWidth={at === index ? 5 : 3}
               />
               {was.has(stage.id) && was.get(stage.id)!.level_db !== stage.level_db && (
@@ -128,9 +149,11 @@ function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "t
                     strokeDasharray="4 4"
                     strokeWidth={1.4}
                   />
-                  <text x={x + bar + 6} y={y(stage.floor_db) + 4} className="fill-ink-2 text-[11px]">
-                    floor
-                  </text>
+                  {(pitch - bar > 36 || index === stages.length - 1) && (
+                    <text x={x + bar + 6} y={y(stage.floor_db) + 4} className="fill-ink-2 text-[11px]">
+                      floor
+                    </text>
+                  )}
                 </>
               )}
               <text
@@ -181,6 +204,10 @@ function Chart({ stages, before, width: given, height, onLight }: Omit<Props, "t
 
 export const TideLine = memo(function TideLine({ title, words, ...chart }: Props) {
   const { stages, before } = chart;
+  /** Whether stages that find no room are shown too, to be scrolled to. */
+  const [all, setAll] = useState(false);
+  const shown = all ? stages : inRoom(stages, chart.width - 40);
+  const outside = stages.filter((s) => !shown.includes(s));
   const was = new Map(before?.map((stage) => [stage.id, stage]));
   const table = {
     head: ["Stage", "Worst case", "To its limit, dB", "Floor, dB", "Says", ...(before ? ["Before, dB"] : [])],
@@ -207,7 +234,22 @@ export const TideLine = memo(function TideLine({ title, words, ...chart }: Props
       sentence={`worst case at every stage against its limit. ${words}`}
       table={table}
     >
-      <Chart {...chart} width={chart.width - 40} height={chart.height - 38} />
+      {(outside.length > 0 || all) && (
+        <p className="absolute top-0 right-2 z-10 rounded bg-sheet/85 px-1.5 text-[12px] text-ink-2">
+          {outside.length > 0 &&
+            `${outside.length} more outside the picture, at most ${signed(Math.max(...outside.map((s) => s.level_db)))} dB to their limits `}
+          <button type="button" className="text-deep underline" onClick={() => setAll(!all)}>
+            {all ? "those nearest their limits" : `show all ${stages.length}`}
+          </button>
+        </p>
+      )}
+      <Chart
+        key={shown.length}
+        {...chart}
+        stages={shown}
+        width={chart.width - 40}
+        height={chart.height - 38}
+      />
     </ChartFrame>
   );
 });

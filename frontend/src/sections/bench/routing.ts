@@ -25,6 +25,8 @@ interface Jack {
 const CLEAR = 9;
 const LANE = 9;
 const CORNER = 8;
+/** No lead runs out of the picture. */
+const EDGE = 5;
 
 const inside = (box: Box, x: number, y: number) =>
   x > box.left - 2 && x < box.right + 2 && y > box.top - 2 && y < box.bottom + 2;
@@ -41,7 +43,7 @@ function onCurve(a: Jack, b: Jack, bend: number, t: number): { x: number; y: num
 
 /** Whether a curve from an output to an input, left to right, meets no card on its way. */
 function runsFree(a: Jack, b: Jack, bend: number, boxes: Box[]): boolean {
-  if (b.x - a.x < 24) return false;
+  if (b.x - a.x < 12) return false;
   const others = boxes.filter((box) => box.unit !== a.unit && box.unit !== b.unit);
   for (let i = 1; i < 24; i++) {
     const { x, y } = onCurve(a, b, bend, i / 24);
@@ -126,7 +128,7 @@ export function runs(state: BenchState, frameElement: HTMLElement): Run[] {
     }
     const b = at(second);
     if (!b) continue;
-    const bend = Math.max(28, Math.abs(b.x - a.x) / 2.2);
+    const bend = Math.max(Math.min(28, (b.x - a.x) * 0.9), Math.abs(b.x - a.x) / 2.2);
     const sides = [a, b].map((jack) => boxes.find((box) => box.unit === jack.unit)!);
     const leavesRight = a.x > (sides[0]!.left + sides[0]!.right) / 2;
     const arrivesLeft = b.x < (sides[1]!.left + sides[1]!.right) / 2;
@@ -136,8 +138,9 @@ export function runs(state: BenchState, frameElement: HTMLElement): Run[] {
       continue;
     }
     const step = 13 + (found.length % 4) * 6;
-    const x1 = a.x + (leavesRight ? step : -step);
-    const x2 = b.x + (arrivesLeft ? -step : step);
+    const within = (x: number) => Math.min(frameElement.offsetWidth - EDGE, Math.max(EDGE, x));
+    const x1 = within(a.x + (leavesRight ? step : -step));
+    const x2 = within(b.x + (arrivesLeft ? -step : step));
     const y = lane(a, b, x1, x2, boxes, used);
     used.push([Math.min(x1, x2), Math.max(x1, x2), y]);
     found.push({
@@ -156,4 +159,15 @@ export function runs(state: BenchState, frameElement: HTMLElement): Run[] {
     });
   }
   return found;
+}
+
+/** The same with labels moved apart that would lie on top of each other, for labels of a height in px. */
+export function labelsApart(found: Run[], high: number): Run[] {
+  const beside = (one: Run, other: Run) => Math.abs(one.x - other.x) < 60;
+  const placed: Run[] = [];
+  for (const run of found.toSorted((a, b) => a.y - b.y)) {
+    const above = placed.filter((other) => beside(run, other) && Math.abs(other.y - run.y) < high);
+    placed.push(above.length ? { ...run, y: Math.max(...above.map((r) => r.y)) + high } : run);
+  }
+  return placed;
 }

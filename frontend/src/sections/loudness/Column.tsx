@@ -1,5 +1,5 @@
 import { useRef, useState, type KeyboardEvent } from "react";
-import { spread } from "./spread";
+import { spread } from "../../parts/spread";
 import { dba, type Step } from "./useLoudness";
 
 /** A step with the level it leads to at the chosen place. */

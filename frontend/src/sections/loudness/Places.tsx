@@ -55,6 +55,8 @@ function scaleOf({ places, full }: Loudness["plan"]): Scale {
 function Gauge({ heard, full, scale }: { heard: SoundLevel; full: number | null; scale: Scale }) {
   const { at } = scale;
   const { dba: level, spread, limit } = heard;
+  /** What is over the limit is not drawn as if it floated. */
+  const floats = Math.min(level ?? 0, limit?.level ?? Infinity);
   const width = (from: number, to: number) => `${parseFloat(at(to)) - parseFloat(at(from))}%`;
   return (
     <svg className="block w-full" height={30} aria-hidden>
@@ -63,7 +65,7 @@ function Gauge({ heard, full, scale }: { heard: SoundLevel; full: number | null;
       ))}
       {level != null && (
         <g>
-          <rect x="0" y={7} width={at(level)} height={16} className="fill-water" />
+          <rect x="0" y={7} width={at(floats)} height={16} className="fill-water" />
           <rect
             x={at(level - spread.down)}
             y={12}
@@ -71,13 +73,13 @@ function Gauge({ heard, full, scale }: { heard: SoundLevel; full: number | null;
             height={6}
             className="fill-deep"
           />
-          {limit && heard.over != null && heard.over > 0 && (
+          {level > floats && (
             <rect
-              x={at(limit.level)}
+              x={at(floats)}
               y={7}
-              width={width(limit.level, level + spread.up)}
+              width={width(floats, level)}
               height={16}
-              className="fill-caution opacity-40"
+              className="fill-caution-fill"
             />
           )}
         </g>

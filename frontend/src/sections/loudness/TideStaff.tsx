@@ -3,7 +3,7 @@ import { scaleLinear } from "d3-scale";
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { about, signed } from "../../parts/table";
 import { Column, type Placed } from "./Column";
-import { spread } from "./spread";
+import { spread } from "../../parts/spread";
 import { dba, type Step, type Plan } from "./useLoudness";
 
 const TOP = 16;
@@ -69,6 +69,8 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
   const y = scaleLinear([most, Math.min(least, most - 10)], [TOP, height - BOTTOM]);
   const left = SCALE + MARKS;
   const column = Math.min(220, (width - left - SIDE) / Math.max(1, columns.length));
+  /** The level here up to which every limit is kept: what is wished above it is not drawn as water. */
+  const floats = Math.max(least, Math.min(140, ...marks.map((m) => m.at)));
   const move = (event: PointerEvent<SVGElement>) => {
     const box = svg.current!.getBoundingClientRect();
     onWanted(
@@ -114,6 +116,15 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
         height={height - BOTTOM - y(wanted)}
         className="fill-shoal"
       />
+      {wanted > floats && (
+        <rect
+          x={SCALE}
+          y={y(wanted)}
+          width={width - SCALE - 8}
+          height={y(floats) - y(wanted)}
+          className="fill-caution-wash"
+        />
+      )}
       {ticks.map((level) => (
         <g key={level}>
           <path d={`M${SCALE} ${y(level)}H${width - 8}`} className="stroke-line" strokeOpacity={0.6} />
@@ -133,7 +144,7 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
             y={y(here.dba + here.spread.up)}
             width={7}
             height={Math.max(2, y(here.dba - here.spread.down) - y(here.dba + here.spread.up))}
-            className="fill-water"
+            className={here.dba > floats ? "fill-caution-fill" : "fill-water"}
           />
           <path d={`M${SCALE - 6} ${y(here.dba)}h20`} className="stroke-ink" strokeWidth={2.5} />
           <text x={SCALE + 18} y={labels.at(-1)} className="halo fill-ink text-[12px] font-semibold">

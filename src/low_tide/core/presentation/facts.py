@@ -31,9 +31,20 @@ def severity_about(findings: tuple[Finding, ...], checks: set[str], unit: str) -
     return next((f.severity for f in findings if f.id in checks and unit in f.units), "fine")
 
 
+def tone(severity: str, over: bool) -> str:
+    """How a level is drawn: as its finding says, and what is over a limit never as what floats.
+
+    "stop", "caution" or "floats". A level may be over its limit without a finding that warns: at an hour nobody
+    gave, or where a school allows it.
+    """
+    if severity in ("stop", "caution"):
+        return severity
+    return "caution" if over else "floats"
+
+
 @dataclass(frozen=True)
 class UnitMark:
-    """How a unit is marked in the picture: the worst finding about it, and the worst about what it sees and takes."""
+    """How a unit is marked in the picture: the worst finding about it and about what it sees; the tone of its power."""
 
     unit: str
     severity: str
@@ -47,12 +58,13 @@ POWER_CHECKS = {"load-rating", "load-mode-tap"}
 def unit_marks(rig: Rig, judged: Judgement) -> tuple[UnitMark, ...]:
     """Marks of all units, in the order of the hook-up; findings come worst first."""
     found = judged.findings
+    over = {s.unit for s in judged.case.shares if s.margin_db is not None and s.margin_db < 0}
     return tuple(
         UnitMark(
             unit,
             next((f.severity for f in found if unit in f.units), "fine"),
             severity_about(found, MATCH_CHECKS, unit),
-            severity_about(found, POWER_CHECKS, unit),
+            tone(severity_about(found, POWER_CHECKS, unit), unit in over),
         )
         for unit, _ in rig.units()
     )

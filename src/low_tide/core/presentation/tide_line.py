@@ -12,7 +12,7 @@ from low_tide.core.inventory import Amp
 from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import Judgement
 from low_tide.core.power.shares import Seen, Share
-from low_tide.core.presentation.facts import MATCH_CHECKS, POWER_CHECKS, severity_about
+from low_tide.core.presentation.facts import MATCH_CHECKS, POWER_CHECKS, severity_about, tone
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.levels import WINDOW_DBFS
 from low_tide.core.thermal.heating import DUTY
@@ -31,6 +31,20 @@ class Stage:
     floor_db: float | None
     severity: str
     units: tuple[str, ...]
+    tone: str
+
+
+def _stage(
+    id: str,
+    name: str,
+    value: str,
+    spare: str,
+    level_db: float,
+    floor_db: float | None,
+    severity: str,
+    units: tuple[str, ...],
+) -> Stage:
+    return Stage(id, name, value, spare, level_db, floor_db, severity, units, tone(severity, level_db > 0))
 
 
 def _match_stage(rig: Rig, seen: Seen, findings: tuple[Finding, ...]) -> Stage:
@@ -46,7 +60,7 @@ def _match_stage(rig: Rig, seen: Seen, findings: tuple[Finding, ...]) -> Stage:
     level = min(off - db(2.0), 12.0) if off > 0.01 else -24.0
     if severity == "stop":
         level = max(level, 0.5)
-    return Stage(
+    return _stage(
         f"match:{seen.output.amp}:{seen.output.tap:g}",
         f"{rig.name(seen.output.amp)} match",
         value,
@@ -77,7 +91,7 @@ def _ears_stages(judged: Judgement) -> list[Stage]:
     if worst is not None and worst.limit is not None and worst.dba is not None and worst.over is not None:
         spare = f"{abs(worst.over):.1f} dB {'over' if worst.over > 0 else 'spare'}"
         found.append(
-            Stage(
+            _stage(
                 f"place:{worst.place}",
                 f"{worst.name} from {worst.limit.start}",
                 f"{figure(worst.dba, 2)} / {figure(worst.limit.level)} dBA",
@@ -96,7 +110,7 @@ def _ears_stages(judged: Judgement) -> list[Stage]:
         bound = level_left(occasion.hours * DUTY[occasion.playing][1], judged.case.preferences.listening, used)
         level = min(ears.most - bound, NOTHING_LEFT_DB)
         found.append(
-            Stage(
+            _stage(
                 f"ears:{ears.place}",
                 f"Ears, {ears.name}",
                 f"{figure(ears.dba, 2)} / {figure(bound, 2)} dBA" if isfinite(bound) else f"{figure(ears.dba, 2)} dBA",
@@ -133,7 +147,7 @@ def stages_of(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
             continue
         part = f", {share.part}" if share.part.startswith("driver") else ""
         found.append(
-            Stage(
+            _stage(
                 f"power:{share.unit}:{share.part}",
                 f"{rig.name(share.unit)}{part} power",
                 f"{figure(share.flat)} / {figure(share.rating)} W",
@@ -149,7 +163,7 @@ def stages_of(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
         if point.dbfs is not None:
             checks = {"converter-clips", "converter-low", "input-damage"}
             found.append(
-                Stage(
+                _stage(
                     f"line:{point.input.unit}:{point.input.socket}",
                     f"{rig.label(point.input)} peak",
                     f"{level_figure(point.dbfs)} dBFS",

@@ -1,0 +1,35 @@
+import type { End, Schemas } from "../../api/client";
+
+export type SocketView = Schemas["SocketView"];
+
+interface Props {
+  unit: string;
+  view: SocketView;
+  side: "in" | "out";
+  /** The socket of this unit that is gone into. */
+  selected?: string;
+  onSelect: (end: End) => void;
+}
+
+/** A socket at the edge of its card: a press shows what may go into it. */
+export function Jack({ unit, view, side, selected, onSelect }: Props) {
+  const { socket, lead } = view;
+  const active = selected === socket.id;
+  const ring = socket.level === "speaker" ? "border-ink" : "border-deep";
+  return (
+    <button
+      type="button"
+      data-socket={`${unit}/${socket.id}`}
+      aria-label={`${socket.label}, ${lead ? "a lead is in it" : "empty"}; see what may go here`}
+      aria-pressed={active}
+      onClick={() => onSelect({ unit, socket: socket.id })}
+      className={`group relative flex h-[22px] max-w-full items-center text-[12px] text-ink-2 hover:text-ink ${side === "in" ? "pl-4" : "flex-row-reverse pr-4"}`}
+    >
+      <span
+        data-ring={`${unit}/${socket.id}`}
+        className={`absolute top-[4px] size-[15px] rounded-full border-2 ${ring} ${active ? "bg-water" : lead ? "bg-sheet" : "bg-paper"} ${side === "in" ? "-left-[8px]" : "-right-[8px]"} group-hover:bg-shoal`}
+      />
+      <span className="truncate">{socket.label}</span>
+    </button>
+  );
+}

@@ -1,0 +1,19 @@
+import type { UnitView } from "../../api/client";
+import type { SocketView } from "./Jack";
+import type { ControlView } from "./Knob";
+
+/** Sockets and knobs of an interface's inputs nobody uses stay folded, so that its card stays short. */
+export function visible(
+  unit: UnitView,
+  all: boolean,
+): { sockets: SocketView[]; controls: ControlView[]; folded: number } {
+  if (unit.kind !== "interface") return { sockets: unit.sockets, controls: unit.controls, folded: 0 };
+  const used = new Set(unit.sockets.filter((s) => s.lead).map((s) => s.socket.id));
+  const keep = (id: string) => used.has(id.split(".")[0]!);
+  const shown = unit.sockets.filter((s) => all || used.size === 0 || keep(s.socket.id));
+  return {
+    sockets: shown,
+    controls: unit.controls.filter((c) => keep(c.control.id)),
+    folded: unit.sockets.length - shown.length,
+  };
+}
