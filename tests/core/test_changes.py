@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 import pytest
 
 from low_tide.core.circuit.network import NetworkError
-from low_tide.core.finder.socket_options import best_lead, choices, meets, preview
+from low_tide.core.finder.leads import best_lead, is_wrong, missing_lead
+from low_tide.core.finder.plugging import meets
+from low_tide.core.finder.socket_options import choices, in_between, preview
 from low_tide.core.gear.cabinet import OwnLead
 from low_tide.core.inventory import Amp, Cabinet, Lead
 from low_tide.core.judging.checks import REGISTRY
@@ -31,10 +34,11 @@ from low_tide.core.rig.changes import (
 )
 from low_tide.core.rig.hookup import End, HookupError
 from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.validation import fits
 from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
-from tests.core.build import AMP, CAB, LOAD, PAD, SCREENED, rig
+from tests.core.build import AMP, CAB, LOAD, PAD, SCREENED, UNITS, rig
 
 PLAIN = "lead1: amp/out1 > load/in"
 COMBO = Amp("combo", "Combo", form="combo", inner_speaker="own", mains_earth="yes")
@@ -190,10 +194,83 @@ def test_every_choice_can_be_made_and_leads_to_what_it_says(name: str) -> None:
     case = Rig(HOOKUPS[name], GEAR)
     ends = [End(u, s.id) for u, g in case.units() for s in g.sockets()][::3]
     for end in ends:
-        for choice in choices(case, end)[::4]:
-            made = apply_all(case.hookup, choice.changes, case.gear)
-            assert judge(made).verdict.severity == choice.severity
-            assert choice.consequence
+        for choice in (*choices(case, end)[::4], *in_between(case, end)[::3]):
+            owned = {**case.gear, choice.needs.id: choice.needs} if choice.needs else case.gear
+            made = apply_all(case.hookup, choice.changes, owned)
+            judged = judge(made)
+            assert judged.verdict.severity == choice.severity
+            stops = [f for f in judged.findings if f.severity == "stop"]
+            # A choice with a stop names what stops: the finding itself, or what an amp sees and on which tap.
+            seen = {"mismatch", "open-output"} & {f.id for f in stops}
+            named = any(f.text.rstrip(".") in choice.consequence for f in stops)
+            assert not stops or named or (seen and re.search("Ω tap|no load", choice.consequence))
+
+
+def test_where_the_tap_is_what_stops_another_tap_is_offered() -> None:
+    case = rig("lead1: amp/out1 > load/in")
+    found = [c for c in choices(case, End("amp", "out2")) if c.label.startswith("Cab")]
+    by_label = {c.label: c for c in found}
+    plain, tapped = by_label["Cab, jack 1"], by_label["Cab, jack 1, with the tap at 4 Ω"]
+    assert plain.severity == "stop"
+    assert "4 Ω on its 8 Ω tap" in plain.consequence
+    assert "4 Ω on its 4 Ω tap" in tapped.consequence
+    assert found.index(tapped) < found.index(plain)
+    # A stop that was there before is none for another lead to be blamed for.
+    wrong = rig("lead1: amp/out1 > load/in", amp={"tap": "4"})
+    assert not any("with the tap" in c.label for c in choices(wrong, End("load", "in")))
+
+
+@pytest.mark.parametrize("name", HOOKUPS)
+def test_what_is_put_in_between_stands_between(name: str) -> None:
+    case = Rig(HOOKUPS[name], GEAR)
+    for link in case.hookup.links[::2]:
+        for choice in [c for c in in_between(case, link.a) if "with the tap" not in c.label][::3]:
+            owned = {**case.gear, choice.needs.id: choice.needs} if choice.needs else case.gear
+            made = apply_all(case.hookup, choice.changes, owned)
+            before, after = ({k for k in r.hookup.links if isinstance(r.conductor(k), Lead)} for r in (case, made))
+            new, gone = after - before, before - after
+            assert gone == {link}
+            assert len(new) == 2
+            ends = [e for k in new for e in k.ends()]
+            # Both ends of the old lead are plugged, and the two others are an input and an output of one unit.
+            assert set(link.ends()) <= set(ends)
+            one, other = (e for e in ends if e not in link.ends())
+            assert one.unit == other.unit
+            assert {made.socket(one).flow, made.socket(other).flow} == {"in", "out"}
+
+
+def test_nothing_goes_in_between_where_no_lead_is() -> None:
+    case = rig("lead1: amp/out1 > load/in")
+    loose = apply_all(case.hookup, (Connect("lead2", End("amp", "out2")),), case.gear)
+    assert in_between(case, End("load", "line")) == ()
+    assert in_between(loose, End("amp", "out2")) == ()
+
+
+def test_a_lead_that_nobody_owns_is_named_and_fits() -> None:
+    sockets = [s for g in GEAR.values() for s in g.sockets() if s.level not in ("air", "phones") and not s.own_lead]
+    kinds = {(s.level, s.connector, s.flow): s for s in sockets}.values()
+    pairs = [(a, b) for a in kinds for b in kinds if meets(a, b)]
+    assert len(pairs) > 20
+    for a, b in pairs:
+        lead = missing_lead(GEAR, a, b)
+        assert fits(lead, a, b), (a, b, lead)
+        assert not is_wrong(lead, a) or "speaker" in (a.level, b.level)
+        assert lead.id not in GEAR
+        assert lead.name not in {g.name for g in GEAR.values()}
+        assert set(lead.typical) == {"length", "gauge"}
+    again = missing_lead({**GEAR, lead.id: lead}, a, b)
+    assert (again.id, again.name) != (lead.id, lead.name)
+
+
+def test_without_a_free_lead_what_fits_is_still_offered() -> None:
+    leads = [u for u in UNITS if isinstance(u, Lead)]
+    bare = rig("", *(replace(lead, archived=True) for lead in leads), amp={}, load={})
+    found = next(c for c in choices(bare, End("amp", "out1")) if c.label == "Load, amp in")
+    assert found.needs is not None
+    assert found.needs.name == "Speaker lead, 6.35 mm jack to 6.35 mm jack"
+    assert found.severity != "stop"
+    free = next(c for c in choices(rig("", amp={}, load={}), End("amp", "out1")) if c.label == "Load, amp in")
+    assert free.needs is None
 
 
 def test_a_free_end_can_be_plugged_somewhere() -> None:

@@ -16,7 +16,7 @@ from low_tide.app.readings import known
 from low_tide.app.turns import first, give_way
 from low_tide.core.circuit.network import input_impedance
 from low_tide.core.finder import Answer, Progress, Wish, search
-from low_tide.core.finder.socket_options import Choice, choices, preview
+from low_tide.core.finder.socket_options import Choice, choices, in_between, preview
 from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.inventory import Unit
@@ -397,11 +397,13 @@ def _speaker_side(hookup: Hookup, gear: dict[str, Unit]) -> tuple[Any, ...]:
     return held, leads
 
 
-def socket_choices(hookup_id: str, end: End, held: Sequence[Change] = ()) -> tuple[Choice, ...]:
+def socket_choices(hookup_id: str, end: End, held: Sequence[Change] = (), between: bool = False) -> tuple[Choice, ...]:
     """What may go into a socket, each with what would follow; with changes that are only held."""
     rig = _held(row_of(hookup_id), held)
     if not rig.knows(end):
         raise NotFound(f"There is no socket “{end.socket}” on “{end.unit}” in this hook-up.")
+    if between:
+        return in_between(rig, end, preferences(), _unless_overtaken(hookup_id))
     return choices(rig, end, preferences())
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from low_tide.core.finder.socket_options import best_lead
+from low_tide.core.finder.leads import best_lead
 from low_tide.core.gear.base import Setting
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Lead, Load, ReAmp
 from low_tide.core.judging.checks.moves import to_other_tap

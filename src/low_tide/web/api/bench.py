@@ -85,7 +85,10 @@ class PreviewBody(Strict):
 
 
 class ChoicesBody(Strict):
+    """`between`: what may be put into the lead at the socket, instead of what may go there."""
+
     end: End
+    between: bool = False
     held: Annotated[tuple[ChangeDoc, ...], Field(max_length=MAX_CHANGES)] = ()
 
 
@@ -216,7 +219,7 @@ def hookup_redo(path: HookupPath, body: SavesBody) -> Response:
 @api.post("/hookups/<hookup_id>/choices", responses={200: ChoiceList})
 def hookup_choices(path: HookupPath, body: ChoicesBody) -> Response:
     """What may go into a socket. A POST, since it may carry held changes; nothing is kept."""
-    found = bench.socket_choices(path.hookup_id, body.end, body.held)
+    found = bench.socket_choices(path.hookup_id, body.end, body.held, body.between)
     return reply(ChoiceList, {"end": body.end, "choices": found})
 
 
