@@ -23,6 +23,7 @@ from low_tide.store import gear, hookups
 from low_tide.store.database import database, remembered
 from low_tide.store.gear import GearRecord
 from low_tide.store.home import now
+from low_tide.store.hookups import HookupRecord
 
 MOST_PROBLEMS = 20
 MOST_NAMED = 3
@@ -82,6 +83,12 @@ def _used_by(doc: dict[str, Any]) -> set[str]:
     return ids | {u[where] for u in doc["units"] for where in ("room", "mount") if u.get(where)}
 
 
+def uses_gear(row: HookupRecord, gear_id: str) -> bool:
+    """Whether a hook-up uses this gear as it stands now."""
+    revision = hookups.revision(row.id, row.current)
+    return revision is not None and gear_id in _used_by(revision.doc)
+
+
 @remembered("gear", "hookup", "revision")
 def uses() -> Mapping[str, tuple[str, ...]]:
     """gear id → names of the hook-ups that use it as they stand now, and for a room of what lies around it."""
@@ -133,7 +140,8 @@ def get(gear_id: str) -> LockerEntry:
     return _entry(_row(gear_id), uses())
 
 
-def _read(doc: dict[str, Any]) -> Unit:
+def read_unit(doc: dict[str, Any]) -> Unit:
+    """A unit from plain data; Invalid names every field that is refused."""
     try:
         return load_unit(doc)
     except FormatError as error:
@@ -147,7 +155,7 @@ def _record(unit: Unit, doc: dict[str, Any], revision: int = 1) -> GearRecord:
 def add(doc: dict[str, Any]) -> LockerEntry:
     """Add a unit. A missing id is made from the name; an id that is taken is refused."""
     doc = {**doc, "id": doc.get("id") or new_id(str(doc.get("name", "")))}
-    unit = _read(doc)
+    unit = read_unit(doc)
     kept = keep_unknown(doc, dump(unit))
     with database.atomic():
         if gear.find(unit.id):
@@ -162,7 +170,7 @@ def edit(gear_id: str, doc: dict[str, Any], revision: int) -> LockerEntry:
         row = _row(gear_id)
         if row.revision != revision:
             raise Conflict(f"{row.name} was changed in another window. Your values are still in the form.")
-        unit = _read({**doc, "id": gear_id})
+        unit = read_unit({**doc, "id": gear_id})
         if unit.kind != row.kind:
             raise Invalid(f"{row.name} is a {KINDS[row.kind][1].lower()}; its kind cannot change.")
         gear.update(_record(unit, keep_unknown(row.doc, keep_unknown(doc, dump(unit))), row.revision + 1))

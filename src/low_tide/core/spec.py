@@ -18,6 +18,8 @@ class Spec:
     `typical` is offered where the user does not know; a value taken from it stays listed in the
     unit's `typical` tuple and so marked through every result. `refers`: the text is the id of gear of this kind.
     `pattern`: a regular expression that the whole of a text keeps to, which `wanted` says in words.
+    `needed`: a verdict rests on it; what is not known of it is "check first". `neutral`: its default says that there
+    is none of it (0 dB, ×1, one jack), so a form that brings it along claims nothing.
     """
 
     label: str
@@ -29,6 +31,8 @@ class Spec:
     refers: str = ""
     pattern: str = ""
     wanted: str = ""
+    needed: bool = False
+    neutral: bool = False
     names: dict[str, str] = field(default_factory=dict, hash=False)
 
     def __get_pydantic_core_schema__(self, source: Any, handler: Any) -> Any:
@@ -51,7 +55,13 @@ class Spec:
     def __get_pydantic_json_schema__(self, core_schema: Any, handler: Any) -> Any:
         schema = dict(handler(core_schema))
         schema["title"] = self.label
-        extra = {"x-unit": self.unit, "x-typical": self.typical, "x-names": self.names, "x-refers": self.refers}
+        extra: dict[str, Any] = {
+            "x-unit": self.unit,
+            "x-typical": self.typical,
+            "x-names": self.names,
+            "x-refers": self.refers,
+        }
+        extra |= {key: True for key, said in (("x-needed", self.needed), ("x-neutral", self.neutral)) if said}
         schema.update({key: value for key, value in extra.items() if value not in ("", None, {})})
         if self.help:
             schema["description"] = self.help

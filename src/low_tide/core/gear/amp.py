@@ -46,8 +46,8 @@ NOT_KNOWN = "?"
 class Tap:
     """One output-transformer tap, or the output of a transistor amp, with its jacks."""
 
-    impedance: Annotated[float, Spec("Tap", "Ω", 1, 64, typical=8)] = 8.0
-    jacks: Annotated[int, Spec("Jacks on this tap", "", 1, 4)] = 1
+    impedance: Annotated[float, Spec("Tap", "Ω", 1, 64, typical=8, needed=True)] = 8.0
+    jacks: Annotated[int, Spec("Jacks on this tap", "", 1, 4, neutral=True)] = 1
     permitted: Annotated[
         tuple[Ohms, ...], Spec("Loads the maker permits", le=8, help="Empty: the maker gives no list.")
     ] = ()
@@ -61,13 +61,21 @@ class PowerMode:
     """
 
     name: Annotated[str, Spec("Mode", ge=1, le=40)] = "full"
-    power: Annotated[float, Spec("Label power", "W", 0.05, 2000)] = 50.0
+    power: Annotated[float, Spec("Label power", "W", 0.05, 2000, typical=50, needed=True)] = 50.0
     load_factor: Annotated[
         float,
-        Spec("Wanted load ×", "", 0.5, 4, help="1 as marked; 2 where half the valves are pulled."),
+        Spec("Wanted load ×", "", 0.5, 4, help="1 as marked; 2 where half the valves are pulled.", neutral=True),
     ] = 1.0
     attenuation: Annotated[
-        float, Spec("Built-in attenuator", "dB", 0, 40, help="Between the power stage and the speaker jacks.")
+        float,
+        Spec(
+            "Built-in attenuator",
+            "dB",
+            0,
+            40,
+            help="Between the power stage and the speaker jacks.",
+            neutral=True,
+        ),
     ] = 0.0
     label_counts: Annotated[
         Literal["after", "before"],
@@ -129,12 +137,13 @@ class Amp(Passive):
                 "transformerless": "valve, transformerless",
                 "hybrid": "hybrid, no output transformer",
             },
+            needed=True,
         ),
     ] = "valve"
     form: Annotated[Literal["head", "combo"], Spec("Form")] = "head"
     inner_speaker: Annotated[str, identity("Combo's own speaker (a cabinet)", "|")] = ""
-    modes: Annotated[tuple[PowerMode, ...], Spec("Power modes", ge=1, le=8)] = (PowerMode(),)
-    taps: Annotated[tuple[Tap, ...], Spec("Taps", ge=1, le=6)] = (Tap(),)
+    modes: Annotated[tuple[PowerMode, ...], Spec("Power modes", ge=1, le=8, needed=True)] = (PowerMode(),)
+    taps: Annotated[tuple[Tap, ...], Spec("Taps", ge=1, le=6, needed=True)] = (Tap(),)
     tap_choice: Annotated[
         Literal["selector", "sockets"],
         Spec("Tap is chosen", names={"selector": "by a selector", "sockets": "by its own jack"}),
@@ -149,6 +158,7 @@ class Amp(Passive):
                 "switching": "the second cuts the first off",
                 "unknown": "not known",
             },
+            needed=True,
         ),
     ] = "unknown"
     empty_shorts: Annotated[bool, Spec("First jack shorts itself when empty")] = False
@@ -158,7 +168,7 @@ class Amp(Passive):
     ] = "no"
     several_taps: Annotated[bool, Spec("Maker allows two taps at once")] = False
     minimum_load: Annotated[
-        float | None, Spec("Minimum load", "Ω", 0.5, 64, help="For amps without output transformer.")
+        float | None, Spec("Minimum load", "Ω", 0.5, 64, help="For amps without output transformer.", needed=True)
     ] = None
     feedback: Annotated[
         Literal["none", "moderate", "strong", "transistor", "current"],
@@ -174,7 +184,7 @@ class Amp(Passive):
     ] = None
     crank: Annotated[float, Spec("Flat out gives label ×", "", 1, 2.5, typical=1.5)] = 1.5
     safe_without_load: Annotated[Answer, Spec("Safe without a load", names=ANSWER_NAMES)] = "unknown"
-    mains_earth: Annotated[Answer, Spec("Has mains earth", names=ANSWER_NAMES)] = "unknown"
+    mains_earth: Annotated[Answer, Spec("Has mains earth", names=ANSWER_NAMES, needed=True)] = "unknown"
     loop: Annotated[Loop | None, Spec("Effects loop")] = None
     master: Annotated[bool, Spec("Master volume")] = True
     own_tails: Annotated[bool, Spec("Own reverb or delay")] = False

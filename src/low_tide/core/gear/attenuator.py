@@ -87,14 +87,14 @@ class Attenuator(Passive):
     kind: Literal["attenuator"] = "attenuator"
     notes: Notes = ""
     typical: TypicalNames = ()
-    impedance: Annotated[float, Spec("Impedance", "Ω", 1, 64, typical=8)] = 8.0
+    impedance: Annotated[float, Spec("Impedance", "Ω", 1, 64, typical=8, needed=True)] = 8.0
     behaviour: Annotated[Literal["resistive", "reactive"], Spec("Arms are")] = "resistive"
     curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
     rating: OptionalWatts = None
     rating_kind: RatingKind = "unknown"
     steps: Annotated[
         tuple[Annotated[float, Spec("Step", "dB", 0, 60)], ...],
-        Spec("Fixed steps", "dB down", le=24, help="Empty: a knob over the range below."),
+        Spec("Fixed steps", "dB down", le=24, help="Empty: a knob over the range below.", needed=True),
     ] = (3.0, 6.0, 9.0, 12.0)
     lowest: Annotated[float, Spec("Knob from", "dB down", 0, 60)] = 3.0
     highest: Annotated[float, Spec("Knob to", "dB down", 0, 60)] = 30.0

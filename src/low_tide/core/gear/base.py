@@ -375,12 +375,13 @@ Identity: TypeAlias = Annotated[str, identity("Id")]
 Notes: TypeAlias = Annotated[str, Spec("Notes", le=4000)]
 Ohms: TypeAlias = Annotated[float, Spec("Impedance", "Ω", 1, 64)]
 TypicalNames: TypeAlias = Annotated[tuple[str, ...], Spec("Typical, not measured", le=60)]
-OptionalWatts: TypeAlias = Annotated[float | None, Spec("Rating", "W", 0.05, 5000)]
+OptionalWatts: TypeAlias = Annotated[float | None, Spec("Rating", "W", 0.05, 5000, needed=True)]
 CutOut: TypeAlias = Annotated[
     Literal["none", "opens", "unknown"],
     Spec(
         "Thermal cut-out or fuse",
         names={"none": "none", "opens": "opens the circuit", "unknown": "not known"},
+        needed=True,
     ),
 ]
 Warms: TypeAlias = Annotated[Thermal, Spec("How it warms")]
@@ -404,6 +405,7 @@ RatingKind: TypeAlias = Annotated[
             "amp_label": "“for amps up to” watts",
             "unknown": "not known what kind",
         },
+        needed=True,
     ),
 ]
 

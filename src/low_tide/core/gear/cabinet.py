@@ -62,7 +62,7 @@ def _drivers(group: Sequence[int]) -> tuple[str, ...]:
 class Driver:
     """One loudspeaker driver."""
 
-    impedance: Annotated[float, Spec("Rated impedance", "Ω", 1, 64, typical=8)] = 8.0
+    impedance: Annotated[float, Spec("Rated impedance", "Ω", 1, 64, typical=8, needed=True)] = 8.0
     rating: OptionalWatts = None
     sensitivity: Annotated[float | None, Spec("Sensitivity", "dB/W at 1 m", 70, 115, typical=98)] = None
     data: Annotated[DriverData, Spec("Measured data")] = field(default_factory=DriverData)
@@ -90,7 +90,7 @@ class Cabinet(Passive):
     kind: Literal["cabinet"] = "cabinet"
     notes: Notes = ""
     typical: TypicalNames = ()
-    drivers: Annotated[tuple[Driver, ...], Spec("Drivers", ge=1, le=8)] = (Driver(),)
+    drivers: Annotated[tuple[Driver, ...], Spec("Drivers", ge=1, le=8, needed=True)] = (Driver(),)
     wiring: Annotated[
         Literal["parallel", "series", "series_parallel"],
         Spec(
@@ -100,12 +100,13 @@ class Cabinet(Passive):
                 "series": "in series",
                 "series_parallel": "pairs in series, the pairs in parallel",
             },
+            needed=True,
         ),
     ] = "parallel"
     rating: OptionalWatts = None
     enclosure: Annotated[Literal["open", "closed"], Spec("Back")] = "open"
     volume: Annotated[float | None, Spec("Inner volume", "l", 5, 1000)] = None
-    jacks: Annotated[int, Spec("Jacks", "", 1, 4)] = 1
+    jacks: Annotated[int, Spec("Jacks", "", 1, 4, neutral=True)] = 1
     jack_wiring: Annotated[
         Literal["parallel", "series", "separate", "mono_stereo", "unknown"],
         Spec(
@@ -117,6 +118,7 @@ class Cabinet(Passive):
                 "mono_stereo": "by a mono and stereo switch",
                 "unknown": "not known",
             },
+            needed=True,
         ),
     ] = "unknown"
     mono_joins: Annotated[

@@ -45,7 +45,7 @@ class Input:
     level: Annotated[Signal, Spec("Made for", names=SIGNAL_NAMES)] = "line"
     connector: Annotated[Connector, Spec("Connector", names=CONNECTOR_NAMES)] = "combi"
     max_level: Annotated[float, Spec("Full scale at least gain", "dBu", -40, 40, typical=18)] = 18.0
-    least_gain: Annotated[float, Spec("Gain from", "dB", -20, 40)] = 0.0
+    least_gain: Annotated[float, Spec("Gain from", "dB", -20, 40, neutral=True)] = 0.0
     most_gain: Annotated[float, Spec("Gain to", "dB", -20, 90)] = 40.0
     pad: Annotated[float | None, Spec("Pad", "dB", 5, 40)] = None
     phantom: Annotated[bool, Spec("48 V phantom can be switched on")] = False
@@ -89,7 +89,7 @@ class Interface(Passive):
     kind: Literal["interface"] = "interface"
     notes: Notes = ""
     typical: TypicalNames = ()
-    inputs: Annotated[tuple[Input, ...], Spec("Inputs", ge=1, le=32)] = (Input(),)
+    inputs: Annotated[tuple[Input, ...], Spec("Inputs", ge=1, le=32, needed=True)] = (Input(),)
     outputs: Annotated[tuple[Output, ...], Spec("Line outputs", le=16)] = ()
     phones: Annotated[tuple[PhonesOut, ...], Spec("Headphone outputs", le=4)] = ()
     earthed: Annotated[

@@ -33,6 +33,7 @@ class Lead(Passive):
         Literal["speaker", "screened", "balanced"],
         Spec(
             "Construction",
+            needed=True,
             names={
                 "speaker": "speaker: two plain conductors",
                 "screened": "screened: core and screen (instrument)",

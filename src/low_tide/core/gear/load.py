@@ -56,8 +56,8 @@ class Load(Passive):
     kind: Literal["load"] = "load"
     notes: Notes = ""
     typical: TypicalNames = ()
-    impedances: Annotated[tuple[Ohms, ...], Spec("Impedance", "Ω", 1, 4)] = (8.0,)
-    behaviour: Annotated[Literal["resistive", "reactive"], Spec("Behaves")] = "resistive"
+    impedances: Annotated[tuple[Ohms, ...], Spec("Impedance", "Ω", 1, 4, needed=True)] = (8.0,)
+    behaviour: Annotated[Literal["resistive", "reactive"], Spec("Behaves", needed=True)] = "resistive"
     curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
     modes: Annotated[tuple[CurveMode, ...], Spec("Curve switch, positions", le=8)] = ()
     rating: OptionalWatts = None
@@ -73,6 +73,7 @@ class Load(Passive):
                 "switching": "switches the load out when a plug goes in",
                 "unknown": "there, but what it does is not known",
             },
+            needed=True,
         ),
     ] = "none"
     cutout: CutOut = "unknown"

@@ -48,19 +48,20 @@ class ReAmp(Passive):
     kind: Literal["reamp"] = "reamp"
     notes: Notes = ""
     typical: TypicalNames = ()
-    impedance: Annotated[float, Spec("Load impedance", "Ω", 1, 64, typical=8)] = 8.0
+    impedance: Annotated[float, Spec("Load impedance", "Ω", 1, 64, typical=8, needed=True)] = 8.0
     behaviour: Annotated[Literal["resistive", "reactive"], Spec("Load behaves")] = "reactive"
     curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
     rating: OptionalWatts = None
     rating_kind: RatingKind = "unknown"
-    inner_power: Annotated[float, Spec("Inner amplifier", "W", 0.5, 2000)] = 50.0
+    inner_power: Annotated[float, Spec("Inner amplifier", "W", 0.5, 2000, typical=50, needed=True)] = 50.0
     inner_into: Annotated[float, Spec("Those watts are into", "Ω", 1, 64, typical=8)] = 8.0
-    inner_minimum: Annotated[float | None, Spec("Inner amplifier's minimum load", "Ω", 0.5, 64)] = None
+    inner_minimum: Annotated[float | None, Spec("Inner amplifier's minimum load", "Ω", 0.5, 64, needed=True)] = None
     load_needs_mains: Annotated[
         Literal["yes", "no", "unknown"],
         Spec(
             "Without mains its load",
             names={"yes": "is switched off: the amp is open", "no": "stays", "unknown": "not known"},
+            needed=True,
         ),
     ] = "unknown"
     effects_loop: Annotated[bool, Spec("Loop between load and inner amplifier")] = False

@@ -40,13 +40,14 @@ class Switcher(Passive):
     notes: Notes = ""
     typical: TypicalNames = ()
     inputs: Annotated[int, Spec("Amp inputs", "", 1, 4)] = 2
-    outputs: Annotated[int, Spec("Speaker outputs", "", 1, 4)] = 1
+    outputs: Annotated[int, Spec("Speaker outputs", "", 1, 4, neutral=True)] = 1
     together: Annotated[bool, Spec("All outputs at once is a position", help="They then lie in parallel.")] = False
     idle: Annotated[
         Literal["loaded", "open", "unknown"],
         Spec(
             "An amp that is not selected",
             names={"loaded": "gets a load in the box", "open": "is left without load", "unknown": "not known"},
+            needed=True,
         ),
     ] = "unknown"
     idle_ohms: Annotated[float, Spec("Load in the box", "Ω", 1, 1000, typical=8)] = 8.0
@@ -56,6 +57,7 @@ class Switcher(Passive):
         Spec(
             "While it switches",
             names={"none": "no moment without load", "open": "a moment without load", "unknown": "not known"},
+            needed=True,
         ),
     ] = "unknown"
     connector: SpeakerSockets = "jack"

@@ -38,7 +38,7 @@ class TapBox(Passive):
     bridging_impedance: Annotated[float, Spec("Bridging input", "Ω", 1000, 10_000_000, typical=47_000)] = 47_000.0
     load_ohms: Annotated[float | None, Spec("Load mode", "Ω", 1, 600, help="Empty: the box has no load mode.")] = None
     load_watts: Annotated[float | None, Spec("Load mode takes", "W", 0.05, 500)] = None
-    through: Annotated[bool, Spec("Parallel through socket")] = True
+    through: Annotated[bool, Spec("Parallel through socket", needed=True)] = True
     connector: SpeakerSockets = "jack"
     line_out: Annotated[LineOut, Spec("Line out")] = field(default_factory=LineOut)
     archived: Annotated[bool, Spec("Archived")] = False

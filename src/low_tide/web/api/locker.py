@@ -7,9 +7,11 @@ from typing import Annotated, Any, Literal
 from flask import Response, request
 from pydantic import Field
 
-from low_tide.app import locker
+from low_tide.app import edited_gear, locker
+from low_tide.app.edited_gear import Effect
 from low_tide.app.locker import Imported, LockerEntry
 from low_tide.core.circuit.amplifier import Readings, TwoReading
+from low_tide.core.presentation.back import Back
 from low_tide.formats.curves import ReadCurve, read_curve
 from low_tide.web.api.base import Count, Model, Strict, Whole, api, download, file, reply, reply_root, takes
 
@@ -75,6 +77,14 @@ class EntryOut(Whole[LockerEntry]):
     pass
 
 
+class BackOut(Whole[Back]):
+    pass
+
+
+class EffectList(Model):
+    effects: tuple[Effect, ...]
+
+
 @api.get("/gear", responses={200: GearList})
 def gear_list(query: GearQuery) -> Response:
     return reply(GearList, {"entries": locker.listed(query.search, query.kind, query.archived)})
@@ -83,6 +93,18 @@ def gear_list(query: GearQuery) -> Response:
 @api.post("/gear", responses={201: EntryOut})
 def gear_add(body: GearBody) -> Response:
     return reply_root(EntryOut, locker.add(body.root), 201)
+
+
+@api.post("/gear/back", responses={200: BackOut})
+def gear_back(body: GearBody) -> Response:
+    """The working picture of a unit as its form stands. A POST, since the form is not saved; nothing is kept."""
+    return reply_root(BackOut, edited_gear.picture(body.root))
+
+
+@api.post("/gear/<gear_id>/effects", responses={200: EffectList})
+def gear_effects(path: GearPath, body: GearBody) -> Response:
+    """What saving the form would do to the hook-ups that use the unit. Nothing is kept."""
+    return reply(EffectList, {"effects": edited_gear.effects(path.gear_id, body.root)})
 
 
 @api.get("/gear/<gear_id>", responses={200: EntryOut})

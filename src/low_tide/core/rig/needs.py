@@ -1,0 +1,68 @@
+"""What a verdict needs of a unit, and whether it is known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, is_dataclass
+from typing import Any, get_type_hints
+
+from low_tide.core.inventory import Amp, Attenuator, Cabinet, Unit
+from low_tide.core.spec import Spec
+
+
+@dataclass(frozen=True)
+class Need:
+    """A field a verdict rests on, and whether it is known: neither missing, nor unknown, nor only typical."""
+
+    field: str
+    label: str
+    known: bool
+
+
+_NEEDED: dict[type, tuple[tuple[str, str], ...]] = {}
+
+
+def _needed(kind: type) -> tuple[tuple[str, str], ...]:
+    """Names and labels of the fields of a record, or of a part of one, that a verdict rests on."""
+    if kind not in _NEEDED:
+        hints = get_type_hints(kind, include_extras=True)
+        said = ((name, getattr(hint, "__metadata__", ())) for name, hint in hints.items())
+        _NEEDED[kind] = tuple(
+            (name, spec.label) for name, specs in said for spec in specs if isinstance(spec, Spec) and spec.needed
+        )
+    return _NEEDED[kind]
+
+
+def needs(unit: Unit) -> tuple[Need, ...]:
+    """What a verdict needs of a unit, in the order of its record, each with whether it is known."""
+    return tuple(
+        Need(name, label, _is_known(getattr(unit, name), label, unit.typical))
+        for name, label in _needed(type(unit))
+        if _matters(unit, name)
+    )
+
+
+def _matters(unit: Unit, name: str) -> bool:
+    """Whether a field bears on a verdict as the rest of the record stands."""
+    if isinstance(unit, Amp):
+        if name == "minimum_load":
+            return unit.technology != "valve"
+        if name == "jack_wiring":
+            return max(t.jacks for t in unit.taps) > 1
+    if isinstance(unit, Cabinet):
+        if name == "jack_wiring":
+            return unit.jacks > 1
+        if name == "rating":
+            return any(d.rating is None for d in unit.drivers)
+        if name == "wiring":
+            return len(unit.drivers) > 1
+    return not (isinstance(unit, Attenuator) and name == "steps" and (unit.marks or not unit.steps))
+
+
+def _is_known(value: Any, label: str, typical: tuple[str, ...]) -> bool:
+    if value is None or value == "unknown" or label in typical:
+        return False
+    if isinstance(value, tuple):
+        return all(_is_known(each, "", typical) for each in value)
+    if is_dataclass(value):
+        return all(_is_known(getattr(value, name), own, typical) for name, own in _needed(type(value)))
+    return True
