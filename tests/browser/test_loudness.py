@@ -198,6 +198,7 @@ def test_a_knob_is_calibrated_from_volts(bench: Page, server: Server) -> None:
     table.get_by_role("button", name="Keep it with Sandbag 30").click()
     expect(table).to_have_count(0)
     bench.goto(server.url + "locker/sandbag-30")
+    bench.locator("summary", has_text="More").click()
     expect(bench.get_by_role("textbox", name="Down by").nth(2)).to_have_value("27.96")
 
 

@@ -47,7 +47,7 @@ def test_the_locker_searches_filters_and_says_when_nothing_is_there(bench: Page,
     expect(bench.get_by_text(f"{sum(g.kind == 'lead' for g in GEAR.values())} units")).to_be_visible()
     bench.get_by_label("Search the locker").fill("looks just like")
     expect(bench.get_by_role("link", name=re.compile("^Black lead 1"))).to_be_visible()
-    expect(bench.get_by_text("1 units")).to_be_visible()
+    expect(bench.get_by_text("1 unit", exact=True)).to_be_visible()
     bench.get_by_label("Search the locker").fill("nothing of the kind")
     expect(bench.get_by_text("Nothing like that here")).to_be_visible()
 

@@ -39,6 +39,7 @@ def test_by_mouse(bench: Page, server: Server, wav: Path) -> None:
     page.get_by_role("menuitem", name="Load box").click()
     page.get_by_role("textbox", name="Name").fill("Seawall 60")
     page.get_by_role("textbox", name="Rating").fill("60")
+    page.locator("summary", has_text="More").click()
     page.get_by_text("Line out", exact=True).click()
     page.get_by_role("button", name="Add to the locker").click()
     expect(page.get_by_role("heading", name="Seawall 60")).to_be_visible()

@@ -9,6 +9,7 @@ export function Confirm({
   title,
   children,
   yes,
+  no = "Keep it as it is",
   onYes,
   onClose,
 }: {
@@ -16,6 +17,7 @@ export function Confirm({
   title: string;
   children: ReactNode;
   yes: string;
+  no?: string;
   onYes: () => void;
   onClose: () => void;
 }) {
@@ -36,7 +38,7 @@ export function Confirm({
           </AlertDialog.Description>
           <div className="mt-4 flex justify-end gap-2">
             <AlertDialog.Cancel asChild>
-              <Button>Leave it</Button>
+              <Button>{no}</Button>
             </AlertDialog.Cancel>
             <AlertDialog.Action asChild>
               <Button look="danger" onClick={onYes}>

@@ -124,7 +124,7 @@ export function PreferencesSheet({ onClose }: { onClose: () => void }) {
           />
           {save.error && <Failed error={save.error} />}
           <div className="flex justify-end gap-2">
-            <Button onClick={onClose}>Leave it</Button>
+            <Button onClick={onClose}>Discard changes</Button>
             <Button
               look="main"
               disabled={!draft || save.isPending}

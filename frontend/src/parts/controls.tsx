@@ -43,12 +43,15 @@ export function Field({
   unit,
   problem,
   hint,
+  needed,
   children,
 }: {
   label: string;
   unit?: string;
   problem?: string;
   hint?: ReactNode;
+  /** Marked: nothing goes on without it. */
+  needed?: boolean;
   children: ReactElement<{ id?: string; "aria-describedby"?: string; "aria-invalid"?: boolean }>;
 }) {
   const id = useId();
@@ -56,6 +59,11 @@ export function Field({
     <div>
       <label htmlFor={id} className="mb-0.5 flex items-baseline gap-1.5 text-[13px] font-medium">
         {label} {unit && <span className="font-normal text-ink-2">{unit}</span>}
+        {needed && (
+          <span aria-hidden title="a verdict needs it" className="font-bold text-deep">
+            *
+          </span>
+        )}
       </label>
       {cloneElement(children, { id, "aria-describedby": `${id}-more`, "aria-invalid": Boolean(problem) })}
       <div id={`${id}-more`}>

@@ -4,6 +4,7 @@ import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { typed } from "../../parts/typed";
 import { useGear, useOwnSpeakers } from "./gear";
 import {
+  countedOn,
   fresh,
   freshDoc,
   shapeOf,
@@ -17,7 +18,7 @@ import {
 import { MeasuredCurve } from "./MeasuredCurve";
 import { TwoReadings } from "./TwoReadings";
 
-interface Shared {
+export interface Shared {
   root: Schema;
   doc: Doc;
   problems: Map<string, string>;
@@ -189,7 +190,9 @@ function Objects({
             value={value}
             place={`${label} ${i + 1}`}
             onCopy={
-              room ? () => set([...items.slice(0, i + 1), { ...value }, ...items.slice(i + 1)]) : undefined
+              room
+                ? () => set([...items.slice(0, i + 1), another(value, items), ...items.slice(i + 1)])
+                : undefined
             }
             onRemove={
               items.length > (schema.minItems ?? 0) ? () => set(items.filter((_, at) => at !== i)) : undefined
@@ -209,6 +212,18 @@ function Objects({
     </div>
   );
 }
+
+/** A copy of a part: its name counts on from those there are. */
+const another = (value: Doc, items: Doc[]): Doc =>
+  typeof value.name === "string"
+    ? {
+        ...value,
+        name: countedOn(
+          value.name,
+          items.map((item) => String(item.name)),
+        ),
+      }
+    : { ...value };
 
 function OneField({
   shared,
@@ -267,7 +282,8 @@ function OneField({
       )}
     </>
   );
-  const frame = { label, unit: schema["x-unit"], problem, hint };
+  const needed = schema["x-needed"] ?? (name === "name" && path.length === 1);
+  const frame = { label, unit: schema["x-unit"], problem, hint, needed };
   if (kind === "objects") {
     return (
       <Objects
@@ -386,26 +402,44 @@ const pickBounds = ({ minItems, maxItems }: Schema) => ({
   ...(maxItems !== undefined && { maxItems }),
 });
 
-function Fields({ shared, schema, path, value }: { shared: Shared; schema: Schema; path: Path; value: Doc }) {
+function Fields({
+  shared,
+  schema,
+  path,
+  value,
+  only,
+}: {
+  shared: Shared;
+  schema: Schema;
+  path: Path;
+  value: Doc;
+  only?: readonly string[];
+}) {
+  const all = Object.entries(schema.properties ?? {}).filter(
+    ([name]) => path.length > 0 || !HIDDEN.has(name),
+  );
+  const shown = only ? only.flatMap((name) => all.filter(([own]) => own === name)) : all;
   return (
     <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2.5">
-      {Object.entries(schema.properties ?? {})
-        .filter(([name]) => path.length > 0 || !HIDDEN.has(name))
-        .map(([name, field]) => (
-          <OneField
-            key={name}
-            shared={shared}
-            name={name}
-            schema={field}
-            path={[...path, name]}
-            value={value[name] === undefined ? fresh(field, shared.root) : value[name]}
-          />
-        ))}
+      {shown.map(([name, field]) => (
+        <OneField
+          key={name}
+          shared={shared}
+          name={name}
+          schema={field}
+          path={[...path, name]}
+          value={value[name] === undefined ? fresh(field, shared.root) : value[name]}
+        />
+      ))}
     </div>
   );
 }
 
-/** The form of a kind of gear, drawn from its schema: labels, units, bounds and typical values come with it. */
-export function GearForm(shared: Shared) {
-  return <Fields shared={shared} schema={shared.root} path={[]} value={shared.doc} />;
+/** The names of the fields of a kind of gear, in their order. */
+export const fieldNames = (root: Schema) =>
+  Object.keys(root.properties ?? {}).filter((name) => !HIDDEN.has(name));
+
+/** The form of a kind of gear, or of some of its fields, drawn from its schema: labels, units, bounds come with it. */
+export function GearForm({ only, ...shared }: Shared & { only?: readonly string[] }) {
+  return <Fields shared={shared} schema={shared.root} path={[]} value={shared.doc} only={only} />;
 }

@@ -108,11 +108,12 @@ export default function Locker() {
     <div className="flex h-full min-h-0 flex-col md:flex-row">
       <section
         aria-label="Gear"
-        className="flex max-h-[40vh] min-h-0 shrink-0 flex-col border-r border-line md:max-h-none md:w-[340px]"
+        className={`flex max-h-[40vh] min-h-0 shrink-0 flex-col border-r border-line md:max-h-none ${gearId ? "md:w-[264px]" : "md:w-[340px]"}`}
       >
         <div className="shrink-0 border-b border-line p-3">
-          <div className="flex gap-2">
+          <div className={`flex gap-2 ${gearId ? "flex-wrap" : ""}`}>
             <TextInput
+              className={gearId ? "basis-full" : ""}
               aria-label="Search the locker"
               placeholder="Search names and notes …"
               value={words}
@@ -121,7 +122,7 @@ export default function Locker() {
             <AddMenu kinds={kinds} trigger={add} />
             <Transfer kinds={kinds} />
           </div>
-          <div className="mt-2 flex items-center gap-3 text-[13px]">
+          <div className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-[13px]">
             <select
               aria-label="Kind"
               className="rounded-md border border-line bg-sheet px-1.5 py-0.5"
@@ -144,7 +145,9 @@ export default function Locker() {
               />
               archived
             </label>
-            <span className="ml-auto text-ink-2">{entries.length} units</span>
+            <span className="ml-auto text-ink-2">
+              {entries.length} unit{entries.length === 1 ? "" : "s"}
+            </span>
           </div>
         </div>
         <LongList

@@ -6,9 +6,13 @@ import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { Menu } from "../../parts/Menu";
 import { Failed } from "../../parts/states";
+import { BackPicture, samePart, type Part } from "./BackPicture";
 import { Drawing } from "./Drawing";
-import { GearForm } from "./GearForm";
-import { freshDoc, typicalIn, type Doc, type Schema } from "./schema";
+import { Effects } from "./Effects";
+import { fieldNames, GearForm } from "./GearForm";
+import { PartPanel } from "./PartPanel";
+import { freshDoc, neededIn, typicalIn, type Doc, type Schema } from "./schema";
+import { useBack, useEffects } from "./useDraft";
 
 interface Props {
   kind: KindInfo;
@@ -29,6 +33,10 @@ export function UnitEditor({ kind, entry }: Props) {
   const [dirty, setDirty] = useState(false);
   const [ask, setAsk] = useState<Ask>(null);
   const [saved, setSaved] = useState(false);
+  /** What is selected in the picture. */
+  const [part, setPart] = useState<Part>();
+  const back = useBack(doc).data;
+  const effects = useEffects(entry?.unit.id, doc, dirty);
   const client = useQueryClient();
   const go = useNavigate();
   const path = { params: { path: { gear_id: entry?.unit.id ?? "" } } };
@@ -88,6 +96,24 @@ export function UnitEditor({ kind, entry }: Props) {
   const unplaced = refusal && problems.size === 0 ? refusal : undefined;
   const archived = Boolean(doc.archived);
   const used = entry?.used_in ?? [];
+  const shared = {
+    root,
+    doc,
+    problems,
+    onChange: (next: Doc) => {
+      setDoc(next);
+      setDirty(true);
+      setSaved(false);
+    },
+  };
+  const needs = back?.needs;
+  // Until the server has said what is needed of this very unit, what is needed of its kind: nothing jumps.
+  const first = ["name", ...(needs?.map((need) => need.field) ?? neededIn(root))];
+  const rest = fieldNames(root).filter((name) => !first.includes(name));
+  /** A field that was refused must not stay folded away. */
+  const refused = rest.some((name) => [...problems.keys()].some((at) => at.split(".")[0] === name));
+  const drawn = back !== undefined && back.jacks.length > 0;
+  const shownPart = drawn ? part : undefined;
   return (
     <form
       className="flex h-full min-h-0 flex-col"
@@ -97,47 +123,86 @@ export function UnitEditor({ kind, entry }: Props) {
         save.mutate(doc);
       }}
     >
-      <div className="shrink-0 border-b border-line px-5 py-3">
-        <p className="text-[12px] text-ink-2">
-          {kind.name}
-          {archived && ", archived"}
-        </p>
+      <div className="flex shrink-0 flex-wrap items-center gap-x-3 border-b border-line px-5 py-2.5">
         <h1 className="flex items-center gap-2 text-[19px] font-bold">
           <Drawing kind={kind.kind} /> {entry?.unit.name ?? `New ${kind.name.toLowerCase()}`}
         </h1>
-        {entry && (
-          <p className="text-[12.5px] text-ink-2">
-            {used.length ? `Used in ${used.join(", ")}` : "Not in any hook-up now"}
-          </p>
-        )}
-      </div>
-      <div className="min-h-0 flex-1 overflow-y-auto px-5 py-4">
-        <p className="mb-3 text-[12.5px] text-ink-2">
-          The program judges by what stands here: a wrong rating is a wrong verdict. Take it from the maker’s
-          manual or the back of the box.
+        <p className="text-[12.5px] text-ink-2">
+          {entry ? entry.summary : kind.name}
+          {archived && ", archived"}
+          {entry && (
+            <span title={used.join(", ")}>
+              {used.length
+                ? ` · in ${used.length} hook-up${used.length === 1 ? "" : "s"}`
+                : " · in no hook-up now"}
+            </span>
+          )}
         </p>
-        {entry && entry.gaps.length > 0 && !dirty && (
-          <section aria-label="What is missing" className="mb-4 rounded-md bg-shoal px-3 py-2 text-[13px]">
-            <h2 className="font-semibold">What is missing, and what it does to the results</h2>
-            <ul className="mt-1 list-disc pl-5">
-              {entry.gaps.map((gap) => (
-                <li key={gap}>{gap}</li>
-              ))}
-            </ul>
-          </section>
-        )}
-        <GearForm
-          root={root}
-          doc={doc}
-          problems={problems}
-          onChange={(next) => {
-            setDoc(next);
-            setDirty(true);
-            setSaved(false);
-          }}
-        />
       </div>
-      <div className="shrink-0 border-t border-line bg-paper px-5 py-2.5">
+      <div className="flex min-h-0 flex-1 flex-col overflow-y-auto lg:flex-row lg:overflow-hidden">
+        <div className="min-w-0 flex-1 px-5 py-3 lg:overflow-y-auto">
+          {!back && kind.placeable && (
+            <div aria-hidden className="h-[236px] rounded-[10px] border-2 border-line bg-sheet" />
+          )}
+          {drawn && (
+            <BackPicture
+              back={back}
+              chosen={part}
+              onChoose={(next) => setPart(samePart(part, next) ? undefined : next)}
+            />
+          )}
+          {first.length > 1 ? (
+            <>
+              <h2 className="mt-4 mb-2 flex items-baseline justify-between text-[14px] font-bold">
+                Needed for a verdict
+                <span className="text-[13px] font-normal text-ink-2">
+                  {needs && `${needs.filter((need) => need.known).length} of ${needs.length} known`}
+                </span>
+              </h2>
+              <GearForm {...shared} only={first} />
+              <details className="mt-4" open={refused || undefined}>
+                <summary className="cursor-pointer text-[14px] font-bold">
+                  More{" "}
+                  <span className="text-[13px] font-normal text-ink-2">
+                    {rest.length} fields, none needed
+                  </span>
+                </summary>
+                <div className="mt-2">
+                  <GearForm {...shared} only={rest} />
+                </div>
+              </details>
+            </>
+          ) : (
+            <div className="mt-3">
+              <GearForm {...shared} />
+            </div>
+          )}
+          <p className="mt-4 text-[12.5px] text-ink-2">
+            The program judges by what stands here: a wrong rating is a wrong verdict. Take it from the
+            maker’s manual or the back of the box.
+          </p>
+        </div>
+        <aside className="flex shrink-0 flex-col border-line bg-sheet lg:w-[300px] lg:overflow-y-auto lg:border-l xl:w-[324px]">
+          {shownPart && back && <PartPanel back={back} part={shownPart} shared={shared} />}
+          {drawn && !shownPart && (
+            <p className="px-4 py-3 text-[13px] text-ink-2">
+              Press a socket, a control or the inside: what it does, and the fields that say so, stand here.
+            </p>
+          )}
+          {entry && <Effects query={effects} used={used.length} dirty={dirty} />}
+          {entry && entry.gaps.length > 0 && !dirty && (
+            <section aria-label="What is missing" className="border-t border-line px-4 py-3 text-[13px]">
+              <h2 className="font-bold">What is missing, and what it does to the results</h2>
+              <ul className="mt-1 list-disc pl-5 text-ink-2">
+                {entry.gaps.map((gap) => (
+                  <li key={gap}>{gap}</li>
+                ))}
+              </ul>
+            </section>
+          )}
+        </aside>
+      </div>
+      <div className="shrink-0 border-t border-line bg-paper px-5 py-2">
         {unplaced && <Failed error={unplaced} />}
         {refusal && !unplaced && (
           <p role="alert" className="mb-2 text-stop">
@@ -149,6 +214,17 @@ export function UnitEditor({ kind, entry }: Props) {
           <Button look="main" type="submit" disabled={save.isPending || (!dirty && Boolean(entry))}>
             {entry ? "Save changes" : `Add to the locker`}
           </Button>
+          {dirty && entry && (
+            <Button
+              look="quiet"
+              onClick={() => {
+                setDoc(entry.doc as Doc);
+                setDirty(false);
+              }}
+            >
+              Discard changes
+            </Button>
+          )}
           {saved && !dirty && <span role="status">Saved.</span>}
           {entry && (
             <span className="ml-auto flex gap-1">
@@ -188,7 +264,8 @@ export function UnitEditor({ kind, entry }: Props) {
       <Confirm
         open={blocker.state === "blocked"}
         title="Leave without saving?"
-        yes="Leave, lose the changes"
+        yes="Discard changes"
+        no="Stay here"
         onClose={() => blocker.reset?.()}
         onYes={() => blocker.proceed?.()}
       >

@@ -25,6 +25,10 @@ export interface Schema {
   "x-typical"?: number | string;
   "x-names"?: Record<string, string>;
   "x-refers"?: string;
+  /** A verdict rests on it. */
+  "x-needed"?: boolean;
+  /** Its default says that there is none of it, and claims nothing. */
+  "x-neutral"?: boolean;
 }
 
 export interface Shape {
@@ -76,7 +80,11 @@ export function freshDoc(schema: Schema, root: Schema): Doc {
   );
 }
 
-/** Labels of fields whose fresh value is only the typical one; they stay marked until somebody says otherwise. */
+/** Whether a value that a form brings along is a number somebody might take for known. */
+const isFigure = (value: Json | undefined): boolean =>
+  typeof value === "number" || (Array.isArray(value) && value.length > 0 && value.every(isFigure));
+
+/** Labels of fields whose number came with the form; they stay marked until somebody says otherwise. */
 export function typicalIn(schema: Schema, root: Schema): string[] {
   return Object.values(schema.properties ?? {}).flatMap((field) => {
     const { kind, of, nullable } = shapeOf(field, root);
@@ -84,8 +92,23 @@ export function typicalIn(schema: Schema, root: Schema): string[] {
     if (kind === "objects" && Array.isArray(field.default) && field.default.length)
       return typicalIn(of.items!, root);
     const typical = field["x-typical"];
-    return typical !== undefined && String(field.default) === String(typical) ? [field.title ?? ""] : [];
+    const offered = typical !== undefined && String(field.default) === String(typical);
+    const brought = isFigure(field.default) && !field["x-neutral"];
+    return offered || brought ? [field.title ?? ""] : [];
   });
+}
+
+/** Names of the fields a verdict rests on. */
+export const neededIn = (schema: Schema) =>
+  Object.entries(schema.properties ?? {}).flatMap(([name, field]) => (field["x-needed"] ? [name] : []));
+
+/** A name that counts on: "input 1" → "input 2"; one without a number stays as it is. */
+export function countedOn(name: string, others: string[]): string {
+  const found = /^(.*?)(\d+)$/.exec(name);
+  if (!found) return name;
+  const [, stem, digits] = found;
+  const used = others.flatMap((o) => (o.startsWith(stem!) ? [Number(o.slice(stem!.length))] : []));
+  return `${stem}${Math.max(Number(digits), ...used.filter(Number.isFinite)) + 1}`;
 }
 
 /** A copy of `doc` with the value at `path` replaced. */

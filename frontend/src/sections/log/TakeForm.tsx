@@ -246,7 +246,7 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
         <Button look="main" type="submit" disabled={save.isPending || (!take && !chosen)}>
           {save.isPending ? "Saving …" : take ? "Save" : "Log the take"}
         </Button>
-        <Button onClick={onClose}>Leave it</Button>
+        <Button onClick={onClose}>Discard changes</Button>
       </div>
     </form>
   );

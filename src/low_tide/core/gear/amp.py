@@ -192,6 +192,8 @@ class Amp(Passive):
     archived: Annotated[bool, Spec("Archived")] = field(default=False)
 
     def __post_init__(self) -> None:
+        # As they stand on a panel, in whatever order they were typed.
+        object.__setattr__(self, "taps", tuple(sorted(self.taps, key=lambda t: t.impedance)))
         if len({f"{t.impedance:g}" for t in self.taps}) < len(self.taps):
             raise ValueError("Taps: two of them have the same impedance; give one tap more jacks instead.")
         if len({m.name for m in self.modes}) < len(self.modes):

@@ -17,7 +17,10 @@ Core = Literal["resistor", "curve", "arms", "stage", "re_amplifier", "cones", "s
 
 @dataclass(frozen=True)
 class Jack:
-    """A socket as it sits on the unit. `fields`: of the record, those that say what it is and does."""
+    """A socket as it sits on the unit. `fields`: of the record, those that say what it is and does.
+
+    `passes_by`: it is joined to what comes in, not to what is inside.
+    """
 
     socket: str
     label: str
@@ -28,6 +31,7 @@ class Jack:
     contact: Contact
     says: str
     fields: tuple[str, ...]
+    passes_by: bool
 
 
 @dataclass(frozen=True)
@@ -80,6 +84,7 @@ def _jack(unit: Unit, socket: Socket) -> Jack:
         contact,
         says,
         own,
+        socket.id == "through",
     )
 
 
@@ -110,8 +115,9 @@ def _knob(unit: Unit, control: Control) -> Knob:
     if isinstance(unit, Interface):
         own = ("inputs" if first.startswith("in") else "outputs" if first.startswith("out") else "phones",)
     has = {f.name for f in fields(unit)}
+    whose = next((f"{s.label}, " for s in unit.sockets() if isinstance(unit, Interface) and s.id == first), "")
     return Knob(
-        control.id, control.label, _positions(control), _stands(control), tuple(name for name in own if name in has)
+        control.id, f"{whose}{control.label}", _positions(control), _stands(control), tuple(name for name in own if name in has)
     )
 
 
