@@ -1,7 +1,10 @@
 import { HardDrive, Settings2 } from "lucide-react";
+import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useRef, useState } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
+import { answer, api } from "../api/client";
 import { SECTIONS } from "../sections";
+import { useLightship } from "../sections/first/useLightship";
 import { Key } from "./controls";
 import { Find } from "./Find";
 import { KeyHelp } from "./KeyHelp";
@@ -26,6 +29,37 @@ function Wordmark() {
       </svg>
       Low Tide
     </span>
+  );
+}
+
+/** While one looks around the lightship: where one is, and the way back. */
+function Visiting() {
+  const about = useQuery({
+    queryKey: ["about"],
+    queryFn: () => answer(api.GET("/api/about")),
+    staleTime: Infinity,
+  });
+  const lightship = useLightship();
+  if (!about.data?.visiting) return null;
+  return (
+    <div
+      role="region"
+      aria-label="Lightship"
+      className="no-print flex shrink-0 flex-wrap items-center justify-center gap-3 bg-shoal px-4 py-1 text-[13px]"
+    >
+      <span>
+        You are on the <b>lightship</b>, an invented studio. Nothing here touches your own data.
+      </span>
+      <button
+        type="button"
+        className="min-h-[24px] font-semibold underline"
+        disabled={lightship.isPending}
+        onClick={() => lightship.mutate(false)}
+      >
+        {lightship.isPending ? "Going back …" : "Back to my own"}
+      </button>
+      {lightship.error && <span role="alert">{lightship.error.message}</span>}
+    </div>
   );
 }
 
@@ -61,6 +95,7 @@ export function Shell() {
       >
         Skip to the work
       </a>
+      <Visiting />
       <header className="no-print flex min-h-[44px] shrink-0 flex-wrap items-center gap-x-4 border-b border-line px-4 max-sm:py-1.5">
         <Wordmark />
         <nav aria-label="Sections" className="flex gap-0.5 max-sm:order-3 max-sm:w-full">

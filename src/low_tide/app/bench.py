@@ -10,7 +10,7 @@ from typing import Any
 
 from low_tide.app import locker
 from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
-from low_tide.app.locker import all_gear, new_id
+from low_tide.app.locker import all_gear, new_id, numbered
 from low_tide.app.preferences import preferences
 from low_tide.app.readings import known
 from low_tide.app.turns import first, give_way
@@ -309,7 +309,8 @@ def bring_in(rig: Rig, raw: Json, name: str = "") -> BenchState:
     with database.atomic():
         owned = all_gear()
         pinned = [keep_unknown(docs[u.id], dump(u)) for u in rig.gear.values() if owned.get(u.id) != u]
-        return create(hookup=replace(rig.hookup, name=name or rig.hookup.name), pinned=pinned, raw=raw["hookup"])
+        called = numbered(name or rig.hookup.name, set(hookups.names().values()))
+        return create(hookup=replace(rig.hookup, name=called), pinned=pinned, raw=raw["hookup"])
 
 
 def _fresh(row: HookupRecord, saves: int | None) -> None:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import dataclasses
+import re
 import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
+from itertools import count
 from typing import Any
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
@@ -63,6 +66,14 @@ class Imported:
 def new_id(name: str) -> str:
     """A readable id that is free of clashes for any practical purpose: letters of the name, then chance."""
     return f"{slug(name) or 'unit'}-{secrets.token_hex(3)}"
+
+
+def numbered(name: str, taken: set[str]) -> str:
+    """The name, or with the next number where it is taken: 'speaker lead, 2'."""
+    if name not in taken:
+        return name
+    stem = re.sub(r", \d+$", "", name)
+    return next(found for n in count(2) if (found := f"{stem[:70]}, {n}") not in taken)
 
 
 @remembered("gear")
@@ -245,11 +256,14 @@ def bring_in(data: bytes, replace: bool = False) -> Imported:
     replaced, kept = [], []
     with database.atomic():
         here = {row.id: row for row in gear.every()}
+        taken = {row.name for row in here.values()}
         for unit, doc in units:
             row = here.get(unit.id)
             stored = keep_unknown(doc, dump(unit))
             if row is None:
-                fresh.append(_record(unit, stored))
+                name = numbered(unit.name, taken)
+                taken.add(name)
+                fresh.append(_record(dataclasses.replace(unit, name=name), {**stored, "name": name}))
             elif row.doc == stored or not replace:
                 kept.append(unit.name)
             elif row.kind != unit.kind:

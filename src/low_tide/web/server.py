@@ -25,7 +25,7 @@ DATA_HEADER = "Low-Tide-Data"
 
 def _counted(app: OpenAPI) -> str:
     home: Home = app.config["HOME_FOLDER"]
-    return home.generation or "first"
+    return f"lightship-{home.folder.name}" if app.config["OWN"] else home.generation or "first"
 
 
 def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI:
@@ -39,7 +39,7 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
         static_folder=None,
     )
     app.config.update(
-        MAX_CONTENT_LENGTH=security.BODY_LIMIT, SESSION_COOKIE_SAMESITE="Strict", HOME_FOLDER=home, DEMO=demo
+        MAX_CONTENT_LENGTH=security.BODY_LIMIT, SESSION_COOKIE_SAMESITE="Strict", HOME_FOLDER=home, OWN=None, DEMO=demo
     )
     security.guard(app)
     problems.install(app)
@@ -58,7 +58,10 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
     def of_these_data() -> None:
         seen = request.headers.get(DATA_HEADER)
         if seen is not None and seen != _counted(app):
-            raise Conflict("A backup was put in place of the data this page was read from. Load the page again.")
+            raise Conflict(
+                "This page was read from other data: a backup was put in their place, or somebody went to the"
+                " lightship or came back. Load the page again."
+            )
 
     @app.after_request
     def say_which_data(response: Response) -> Response:

@@ -14,7 +14,8 @@ import { Findings } from "./Findings";
 import { wantsWidth } from "./fit";
 import { FindMeOne } from "./FindMeOne";
 import { Choose } from "./Choose";
-import { HookupMenu, useNewHookup } from "./HookupMenu";
+import { First } from "./First";
+import { HookupMenu } from "./HookupMenu";
 import { NameSheet } from "./NameSheet";
 import { Standing } from "./Outcome";
 import { numbered, useNumbers } from "./numbers";
@@ -34,23 +35,6 @@ const NOTHING = { units: new Set<string>(), leads: new Set<string>() };
 
 /** In px: the width of the findings where they stand whole on a small screen. */
 const ASIDE = 300;
-
-/** What to do while there is no hook-up. */
-function First() {
-  const make = useNewHookup();
-  return (
-    <>
-      <p>
-        A hook-up is an amp, what hangs on it, and the leads between. Put your gear into the Locker first,
-        then start one here.
-      </p>
-      <Button look="main" onClick={() => make.mutate("New hook-up")}>
-        Start a hook-up
-      </Button>
-      {make.error && <Failed error={make.error} />}
-    </>
-  );
-}
 
 function walk(by: number) {
   const all = [...document.querySelectorAll<HTMLElement>("[data-finding]")];

@@ -17,12 +17,12 @@ export function Choose({ at, none }: { at: string; none?: ReactNode }) {
   if (hookups.error) return <Failed error={hookups.error} retry={() => void hookups.refetch()} />;
   if (!entries || entries.length > 0) return <Loading what="your hook-ups" />;
   return (
-    <Empty title="No hook-up yet">
-      {none ?? (
+    none ?? (
+      <Empty title="No hook-up yet">
         <Link to="/bench" className="underline">
           Make one on the Bench first
         </Link>
-      )}
-    </Empty>
+      </Empty>
+    )
   );
 }

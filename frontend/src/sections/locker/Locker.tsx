@@ -8,6 +8,7 @@ import { Button, TextInput } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { LongList } from "../../parts/LongList";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { FirstSteps } from "../first/FirstSteps";
 import { Drawing } from "./Drawing";
 import { useGear } from "./gear";
 import { useKinds } from "./kinds";
@@ -169,7 +170,9 @@ export default function Locker() {
           {gear.error && <Failed error={gear.error} retry={() => void gear.refetch()} />}
           {gear.data && entries.length === 0 && (
             <Empty title={narrowed ? "Nothing like that here" : "The locker is empty"}>
-              {narrowed ? "Try fewer words, or another kind." : "Begin with your amp: press Add, then Amp."}
+              {narrowed
+                ? "Try fewer words, or another kind."
+                : "Begin with typical units on the right, or press Add."}
             </Empty>
           )}
         </LongList>
@@ -177,6 +180,8 @@ export default function Locker() {
       <section aria-label="Unit" className="min-h-0 flex-1 bg-sheet">
         {gearId && kinds.length > 0 ? (
           <Detail id={gearId} kinds={kinds} />
+        ) : gear.data?.entries.length === 0 && !narrowed ? (
+          <FirstSteps />
         ) : (
           <Empty title="What you own, and what each jack does">
             Choose a unit on the left to see and change what the program knows of it.

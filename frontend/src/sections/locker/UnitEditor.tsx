@@ -6,6 +6,7 @@ import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { Menu } from "../../parts/Menu";
 import { Failed } from "../../parts/states";
+import { Begin } from "./Begin";
 import { BackPicture, samePart, type Part } from "./BackPicture";
 import { Drawing } from "./Drawing";
 import { Effects } from "./Effects";
@@ -107,6 +108,7 @@ export function UnitEditor({ kind, entry }: Props) {
     },
   };
   const needs = back?.needs;
+  const typical = Array.isArray(doc.typical) ? doc.typical : [];
   // Until the server has said what is needed of this very unit, what is needed of its kind: nothing jumps.
   const first = ["name", ...(needs?.map((need) => need.field) ?? neededIn(root))];
   const rest = fieldNames(root).filter((name) => !first.includes(name));
@@ -141,6 +143,15 @@ export function UnitEditor({ kind, entry }: Props) {
       </div>
       <div className="flex min-h-0 flex-1 flex-col overflow-y-auto lg:flex-row lg:overflow-hidden">
         <div className="min-w-0 flex-1 px-5 py-3 lg:overflow-y-auto">
+          {!entry && (
+            <Begin
+              kind={kind.kind}
+              onChoose={(start) => {
+                setDoc({ ...start, id: "" });
+                setDirty(true);
+              }}
+            />
+          )}
           {!back && kind.placeable && (
             <div aria-hidden className="h-[236px] rounded-[10px] border-2 border-line bg-sheet" />
           )}
@@ -156,6 +167,16 @@ export function UnitEditor({ kind, entry }: Props) {
               <h2 className="mt-4 mb-2 flex items-baseline justify-between text-[14px] font-bold">
                 Needed for a verdict
                 <span className="text-[13px] font-normal text-ink-2">
+                  {typical.length > 0 && (
+                    <button
+                      type="button"
+                      className="mr-3 min-h-[24px] text-deep underline"
+                      title={`typical now: ${typical.join(", ")}`}
+                      onClick={() => shared.onChange({ ...doc, typical: [] })}
+                    >
+                      every figure here is as on mine
+                    </button>
+                  )}
                   {needs && `${needs.filter((need) => need.known).length} of ${needs.length} known`}
                 </span>
               </h2>

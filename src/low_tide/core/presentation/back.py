@@ -1,4 +1,4 @@
-"""A unit's back and front as a working picture: its sockets and what a plug in each does, its controls, its inside."""
+"""A unit's back and front as a working picture: its sockets, what a plug in each does, its controls, its inside."""
 
 from __future__ import annotations
 
@@ -115,9 +115,15 @@ def _knob(unit: Unit, control: Control) -> Knob:
     if isinstance(unit, Interface):
         own = ("inputs" if first.startswith("in") else "outputs" if first.startswith("out") else "phones",)
     has = {f.name for f in fields(unit)}
-    whose = next((f"{s.label}, " for s in unit.sockets() if isinstance(unit, Interface) and s.id == first), "")
+    whose = ""
+    if isinstance(unit, Interface):
+        whose = next((f"{socket.label}, " for socket in unit.sockets() if socket.id == first), "")
     return Knob(
-        control.id, f"{whose}{control.label}", _positions(control), _stands(control), tuple(name for name in own if name in has)
+        control.id,
+        f"{whose}{control.label}",
+        _positions(control),
+        _stands(control),
+        tuple(name for name in own if name in has),
     )
 
 

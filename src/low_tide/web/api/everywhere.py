@@ -26,6 +26,7 @@ class About(Model):
     name: str
     version: str
     demo: bool
+    visiting: bool
 
 
 class KindInfo(Model):
@@ -95,7 +96,11 @@ def tool_csv(body: TableBody) -> Response:
 
 @api.get("/about", responses={200: About})
 def about() -> Response:
-    return reply(About, {"name": "Low Tide", "version": __version__, "demo": current_app.config["DEMO"]})
+    config = current_app.config
+    return reply(
+        About,
+        {"name": "Low Tide", "version": __version__, "demo": config["DEMO"], "visiting": config["OWN"] is not None},
+    )
 
 
 @api.get("/preferences", responses={200: PreferencesOut})

@@ -1,0 +1,61 @@
+"""The first minutes over HTTP: starting points, and the lightship and back."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from flask import Response, current_app
+from pydantic import Field
+
+from low_tide.app import first_steps
+from low_tide.app.errors import Conflict
+from low_tide.app.first_steps import Start
+from low_tide.app.locker import LockerEntry
+from low_tide.demo.visit import leave, visit
+from low_tide.web.api.base import Model, Strict, api, home, reply
+
+MOST_AT_ONCE = 60
+
+
+class StartList(Model):
+    starts: tuple[Start, ...]
+
+
+class StartsBody(Strict):
+    names: Annotated[tuple[Annotated[str, Field(max_length=80)], ...], Field(min_length=1, max_length=MOST_AT_ONCE)]
+
+
+class BegunList(Model):
+    entries: list[LockerEntry]
+
+
+@api.get("/starts", responses={200: StartList})
+def starts() -> Response:
+    """Typical units to begin with."""
+    return reply(StartList, {"starts": first_steps.starts()})
+
+
+@api.post("/starts", responses={201: BegunList})
+def starts_add(body: StartsBody) -> Response:
+    """Put some of them into the locker, all or none; every figure of theirs is marked typical."""
+    return reply(BegunList, {"entries": first_steps.begin_with(body.names)}, 201)
+
+
+@api.post("/lightship", responses={204: None})
+def lightship_visit() -> Response:
+    """Look around the lightship, in a copy of its own; one's own data wait."""
+    if current_app.config["DEMO"] or current_app.config["OWN"]:
+        raise Conflict("This is the lightship already.")
+    own = home()
+    current_app.config.update(HOME_FOLDER=visit(own), OWN=own)
+    return Response(status=204)
+
+
+@api.delete("/lightship", responses={204: None})
+def lightship_leave() -> Response:
+    """Back to one's own data; what was done on the lightship is gone."""
+    own = current_app.config["OWN"]
+    if own is None:
+        raise Conflict("These are your own data already.")
+    current_app.config.update(HOME_FOLDER=leave(home(), own), OWN=None)
+    return Response(status=204)

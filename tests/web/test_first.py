@@ -1,0 +1,94 @@
+"""The first minutes over HTTP: starting points with every figure marked, the lightship and back with nothing mixed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from flask.testing import FlaskClient
+
+from low_tide.core.rig.needs import needs
+from low_tide.core.starting_points import STARTING_POINTS
+from low_tide.formats.documents import dump, load_unit
+from low_tide.store.database import database
+from low_tide.store.files import open_home
+from low_tide.store.home import Home, clear_leftovers
+from low_tide.web.server import create_app
+
+
+@pytest.fixture
+def empty(home: Home) -> FlaskClient:
+    return create_app(home).test_client()
+
+
+@pytest.mark.parametrize("name", STARTING_POINTS)
+def test_a_starting_point_is_a_sound_record_without_a_claim(name: str) -> None:
+    for unit in STARTING_POINTS[name].units:
+        doc = dump(unit)
+        assert dump(load_unit(doc)) == doc
+        # Every figure a verdict rests on is typical or missing: nothing is known of a unit nobody has described.
+        figures = [n for n in needs(unit) if isinstance(getattr(unit, n.field), int | float)]
+        assert not [n.field for n in figures if n.known and not isinstance(getattr(unit, n.field), bool)]
+
+
+def test_starting_points_come_together_or_not_at_all(empty: FlaskClient) -> None:
+    offered = [s["name"] for s in empty.get("/api/starts").get_json()["starts"]]
+    assert offered == list(STARTING_POINTS)
+    refused = empty.post("/api/starts", json={"names": ["50 W valve head", "a lighthouse"]})
+    assert refused.status_code == 404
+    assert empty.get("/api/gear").get_json()["entries"] == []
+    wanted = ["20 W valve combo", "Speaker lead, 1.5 m", "Speaker lead, 1.5 m"]
+    made = empty.post("/api/starts", json={"names": wanted})
+    names = [e["unit"]["name"] for e in made.get_json()["entries"]]
+    assert names == [
+        "20 W valve combo",
+        "Speaker of the 20 W valve combo",
+        "Speaker lead, 1.5 m",
+        "Speaker lead, 1.5 m, 2",
+    ]
+    combo, speaker = (e["unit"] for e in made.get_json()["entries"][:2])
+    assert combo["inner_speaker"] == speaker["id"]
+    assert "Label power" in combo["typical"]
+
+
+@pytest.mark.parametrize("body", [{"names": []}, {"names": "guitar"}, {}, {"names": ["x" * 200]}])
+def test_what_is_no_list_of_starting_points_is_refused(empty: FlaskClient, body: object) -> None:
+    assert empty.post("/api/starts", json=body).status_code == 422
+
+
+def test_the_lightship_is_a_copy_and_ones_own_data_wait(empty: FlaskClient, home: Home) -> None:
+    empty.post("/api/starts", json={"names": ["50 W valve head"]})
+    own = empty.get("/api/about").headers["Low-Tide-Data"]
+    assert empty.post("/api/lightship").status_code == 204
+    there = empty.get("/api/about")
+    assert there.get_json()["visiting"]
+    assert len(empty.get("/api/gear").get_json()["entries"]) > 50
+    assert empty.post("/api/lightship").status_code == 409
+    # A page of one's own data cannot write into the lightship.
+    late = empty.post("/api/starts", json={"names": ["Guitar"]}, headers={"Low-Tide-Data": own})
+    assert late.status_code == 409
+    assert empty.delete("/api/lightship").status_code == 204
+    assert [e["unit"]["name"] for e in empty.get("/api/gear").get_json()["entries"]] == ["50 W valve head"]
+    assert not empty.get("/api/about").get_json()["visiting"]
+    assert empty.get("/api/about").headers["Low-Tide-Data"] == own
+    assert empty.delete("/api/lightship").status_code == 409
+    assert not [p.name for p in home.folder.iterdir() if p.name.startswith("work-")]
+
+
+def test_who_stops_on_the_lightship_starts_at_home(tmp_path: Path) -> None:
+    own = open_home(tmp_path / "home")
+    client = create_app(own).test_client()
+    client.post("/api/starts", json={"names": ["Guitar"]})
+    client.post("/api/lightship")
+    database.close()
+    again = open_home(tmp_path / "home")
+    clear_leftovers(again)
+    assert not [p.name for p in again.folder.iterdir() if p.name.startswith("work-")]
+    entries = create_app(again).test_client().get("/api/gear").get_json()["entries"]
+    assert [e["unit"]["name"] for e in entries] == ["Guitar"]
+    database.close()
+
+
+def test_the_demo_has_no_other_ship_to_visit(client: FlaskClient) -> None:
+    client.application.config["DEMO"] = True
+    assert client.post("/api/lightship").status_code == 409
