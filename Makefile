@@ -6,6 +6,7 @@ STATIC := src/low_tide/web/static/index.html
 SCHEMA := frontend/src/api/generated/schema.ts
 PY_SOURCES := $(shell find src -name '*.py' 2>/dev/null)
 FRONT_SOURCES := $(shell find frontend/src frontend/public frontend/index.html -type f -not -path '*/generated/*' 2>/dev/null)
+READABLE := docs/user-guide.md docs/physics.md docs/checks.md
 
 # What was compiled once is kept, wherever it is run: the tests start servers by the dozen.
 unexport PYTHONDONTWRITEBYTECODE
@@ -39,7 +40,7 @@ $(SCHEMA): $(VENV)/.ready frontend/node_modules/.ready $(PY_SOURCES)
 	cd frontend && npm run --silent types
 	@touch $@
 
-$(STATIC): $(SCHEMA) $(FRONT_SOURCES) frontend/vite.config.ts
+$(STATIC): $(SCHEMA) $(FRONT_SOURCES) $(READABLE) frontend/vite.config.ts
 	cd frontend && npm run --silent build
 	@touch $@
 

@@ -10,6 +10,7 @@ from pathlib import Path
 from pydantic import TypeAdapter
 
 from low_tide.core.gear.base import Control, Site, Socket, Transfer
+from low_tide.core.gear.ids import slug
 from low_tide.core.inventory import KINDS
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.judging.judge import judge, with_fixes
@@ -23,6 +24,27 @@ from low_tide.formats.documents import HookupFile, UnitDoc
 DOCS = Path(__file__).parents[1] / "docs"
 
 
+RESTS_ON = {
+    "No or wrong load": ("Two networks", "Reachable states"),
+    "Match": ("Two networks", "The amp"),
+    "Power": ("Power and margin", "Reachable states"),
+    "Leads": ("Speakers, loads, pads", "Other ways into the network"),
+    "One movement away": ("Reachable states",),
+    "Level": ("Up to the converter", "Along the signal"),
+    "Earth and hum": ("Along the signal",),
+    "Speaker sound and monitoring": ("Along the signal", "What a load does to the sound"),
+    "Effects": ("Along the signal",),
+    "Loudness, people": ("In the room", "Ears"),
+    "Heat and hands": ("Heat",),
+}
+"""Family of checks → the parts of docs/physics.md it rests on."""
+
+
+def _rests_on(family: str) -> str:
+    parts = (f"[{title}](physics.md#{slug(title)})" for title in RESTS_ON[family])
+    return f"They rest on {' and '.join(parts)}."
+
+
 def checks() -> str:
     lines = [
         "# The checks",
@@ -30,7 +52,7 @@ def checks() -> str:
         "Written from the code by `make docs`; do not edit. The verdict is the worst finding of all checks.",
     ]
     for family, group in groupby(REGISTRY.values(), key=lambda c: c.family):
-        lines += ["", f"## {family}", "", "| check | when |", "| --- | --- |"]
+        lines += ["", f"## {family}", "", _rests_on(family), "", "| check | when |", "| --- | --- |"]
         lines += [f"| `{c.id}` | {c.when} |" for c in group]
     return "\n".join(lines) + "\n"
 

@@ -17,6 +17,10 @@ export const router = createBrowserRouter([
           lazy: async () => ({ Component: (await section.load()).default }),
         })),
       ),
+      {
+        path: "help/:page?",
+        lazy: async () => ({ Component: (await import("./sections/help/Help")).default }),
+      },
       { path: "*", element: <NotHere /> },
     ],
   },

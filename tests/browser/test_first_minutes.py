@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from low_tide.core.judging.checks import REGISTRY
 from tests.conftest import Server
 
 MOST_ACTS = 40
@@ -98,7 +99,7 @@ def test_a_lead_that_is_missing_is_named_and_added(page: Page, ashore: Server) -
     expect(choice).to_contain_text("No such lead is free. This puts one into the locker: Speaker lead, 6.35 mm jack to")
     choice.click()
     expect(page.get_by_role("article", name="8 Ω reactive load with line out")).to_be_visible()
-    page.get_by_role("link", name="Locker").click()
+    page.get_by_role("link", name="Locker", exact=True).click()
     expect(page.get_by_role("link", name=re.compile("^Speaker lead, 6.35 mm jack"))).to_be_visible()
 
 
@@ -121,3 +122,82 @@ def test_an_empty_locker_leads_on_from_wherever_one_is(page: Page, ashore: Serve
         page.goto(ashore.url + path)
         page.get_by_role("link", name="Make one on the Bench first").click()
         expect(page.get_by_role("heading", name="What do you own?")).to_be_visible()
+
+
+def test_a_finding_leads_to_the_field_it_asks_for_and_back(page: Page, server: Server) -> None:
+    page.goto(server.url + "locker/gabion-40")
+    page.get_by_role("textbox", name="Rating").fill("")
+    page.get_by_role("button", name="Save changes").click()
+    expect(page.get_by_text("Saved.", exact=True)).to_be_visible()
+    page.goto(server.url + "bench/split-fog")
+    page.get_by_role("list", name="Findings").wait_for()
+    asks = page.get_by_role("link", name="Say it in the Locker: Rating of Gabion 40")
+    expect(asks).to_be_visible()
+    while not asks.locator("xpath=ancestor::li").evaluate("e => e.contains(document.activeElement)"):
+        page.keyboard.press("j")
+    page.keyboard.press("e")
+    field = page.get_by_role("textbox", name="Rating")
+    expect(field).to_be_focused()
+    field.fill("40")
+    page.get_by_role("button", name="Save changes").click()
+    expect(page.get_by_text("Saved.", exact=True)).to_be_visible()
+    page.keyboard.press("Escape")
+    page.wait_for_url("**/bench/split-fog")
+    expect(asks).to_have_count(0)
+    # A unit at hand, and a typical value, lead there too.
+    page.locator('[data-socket="gabion-40/in"]').focus()
+    page.keyboard.press("e")
+    page.wait_for_url("**/locker/gabion-40?**")
+    page.get_by_role("button", name="Back to the Bench").click()
+    page.get_by_text("typical or estimated, not measured").click()
+    page.get_by_role("link", name=re.compile("typical, not measured|taken as")).first.click()
+    page.wait_for_url("**/locker/**")
+
+
+def test_find_leads_to_screens_settings_rules_and_help(page: Page, server: Server) -> None:
+    page.goto(server.url + "bench/split-fog")
+    page.get_by_role("list", name="Findings").wait_for()
+    found = page.get_by_role("dialog").get_by_role("option")
+    for words, kind, name in (
+        ("load feel", "Screen", "Load feel"),
+        ("schools of match", "Setting", "Preferences"),
+        ("mismatch", "Check", "mismatch"),
+        ("minimum phase", "Help", "Other ways into the network"),
+        ("groyne", "Gear", "Groyne R8"),
+    ):
+        page.keyboard.press("/")
+        page.get_by_role("combobox").last.fill(words)
+        hit = found.filter(has_text=kind).filter(has_text=name).first
+        expect(hit).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("/")
+    page.get_by_role("combobox").last.fill("groyne")
+    expect(found.filter(has_text="in Cue 1, silent after 21:00").first).to_be_visible()
+    page.get_by_role("combobox").last.fill("schools of match")
+    found.filter(has_text="Preferences").first.click()
+    expect(page.get_by_role("dialog", name="Preferences")).to_be_visible()
+
+
+def test_every_finding_leads_to_its_rule_and_that_to_the_physics(page: Page, server: Server) -> None:
+    page.goto(server.url + "bench/split-fog")
+    page.get_by_role("link", name=re.compile("^The rule behind it: Godwit 45 sees 4 Ω")).click()
+    page.wait_for_url("**/help/checks#mismatch")
+    expect(page.locator("td#mismatch")).to_be_in_viewport()
+    ids = page.locator("td[id]").evaluate_all("all => all.map((e) => e.id)")
+    assert set(ids) >= set(REGISTRY)
+    page.get_by_role("link", name="The amp").first.click()
+    page.wait_for_url("**/help/physics#the-amp")
+    expect(page.get_by_role("heading", name="The amp")).to_be_in_viewport()
+    # Every link of every page leads somewhere.
+    for name in ("user-guide", "physics", "checks"):
+        page.goto(f"{server.url}help/{name}")
+        page.get_by_role("heading", level=3).first.wait_for()
+        for to in page.locator("article a").evaluate_all("all => all.map((a) => a.getAttribute('href'))"):
+            page.goto(server.url + to.removeprefix("/"))
+            page.get_by_role("heading", level=3).first.wait_for()
+            assert "#" not in to or page.locator(f"[id='{to.split('#')[1]}']").count() == 1, to
+    page.get_by_label("Search the help").fill("damping factor")
+    expect(page.get_by_role("navigation", name="Help").get_by_role("link").first).to_be_visible()
+    page.get_by_label("Search the help").fill("gannet gannet")
+    expect(page.get_by_text("Nothing has all of these words in it.")).to_be_visible()

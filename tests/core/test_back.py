@@ -8,11 +8,13 @@ import pytest
 
 from low_tide.core.gear.base import Site
 from low_tide.core.inventory import KINDS, Amp, Cabinet, Lead, Load, Surrounding, Unit
+from low_tide.core.judging.checks import REGISTRY
+from low_tide.core.presentation.analysis import at_a_glance
 from low_tide.core.presentation.back import NOT_OF_THE_INSIDE, back
 from low_tide.core.rig.completeness import gaps
 from low_tide.core.rig.needs import needs
 from low_tide.demo.gear import GEAR
-from tests.core.build import AMP, CAB, LOAD, UNITS
+from tests.core.build import AMP, CAB, LOAD, UNITS, rig
 
 BOXES = [u for u in (*GEAR.values(), *UNITS) if not isinstance(u, Lead | Surrounding)]
 
@@ -91,3 +93,25 @@ def test_what_makes_every_hookup_check_first_is_among_the_needs(kind: str) -> No
     for unit in (u for u in BOXES if u.kind == kind):
         said = [gap for gap in gaps(unit) if "every hook-up with it is check first" in gap]
         assert not said or any(not n.known for n in needs(unit)), (unit.id, said)
+
+
+ASKED = {
+    "Rating": replace(LOAD, rating=None),
+    "Rating counts": replace(LOAD, rating=60, rating_kind="unknown"),
+}
+
+
+@pytest.mark.parametrize("label", ASKED)
+def test_a_finding_asks_for_the_fact_that_would_settle_it(label: str) -> None:
+    assert not at_a_glance(rig("lead1: amp/out1 > load/in")).asks
+    glance = at_a_glance(rig("lead1: amp/out1 > load/in", ASKED[label]))
+    (ask,) = glance.asks
+    assert (ask.unit, ask.name, ask.label) == ("load", "Load", label)
+    assert ask.finding in {f.key for f in glance.findings if f.severity in ("caution", "stop")}
+
+
+def test_every_field_a_check_asks_for_is_a_field() -> None:
+    names = {f.name for cls, _, _ in KINDS.values() for f in fields(cls)}
+    asked = {field for check in REGISTRY.values() for field in check.asks}
+    assert asked
+    assert asked <= names

@@ -257,7 +257,7 @@ def test_a_lead_that_nobody_owns_is_named_and_fits() -> None:
         assert not is_wrong(lead, a) or "speaker" in (a.level, b.level)
         assert lead.id not in GEAR
         assert lead.name not in {g.name for g in GEAR.values()}
-        assert set(lead.typical) == {"length", "gauge"}
+        assert set(lead.typical) == {"Length", "Conductor"}
     again = missing_lead({**GEAR, lead.id: lead}, a, b)
     assert (again.id, again.name) != (lead.id, lead.name)
 

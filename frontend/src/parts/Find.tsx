@@ -4,14 +4,75 @@ import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api } from "../api/client";
 import { FIELD } from "./controls";
+import { SECTIONS } from "../sections";
 import { Sheet } from "./Sheet";
 import { Failed } from "./states";
 
 const WHERE = { gear: "/locker/", hookup: "/bench/", take: "/log/" } as const;
 const NAMES = { gear: "Gear", hookup: "Hook-up", take: "Take" } as const;
+const MOST_HELP = 8;
 
-/** Find anything: gear, hook-ups, takes, by any words in them. */
-export function Find({ onClose }: { onClose: () => void }) {
+interface Hit {
+  key: string;
+  kind: string;
+  name: string;
+  detail: string;
+  run: () => void;
+}
+
+const has = (text: string, words: string) =>
+  words
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.toLowerCase().includes(word));
+
+/** What opens over the work, wherever one is. */
+export type Over = "preferences" | "data" | "keys";
+const OVER: { id: Over; name: string; detail: string }[] = [
+  {
+    id: "preferences",
+    name: "Preferences",
+    detail: "schools of match, margin, listening and load; session name; look",
+  },
+  { id: "data", name: "Your data", detail: "back up, restore, copies that are kept" },
+  { id: "keys", name: "Keys", detail: "what every key does" },
+];
+
+/** Checks, passages of the help, and the checks' rules: read once somebody looks for something. */
+function useHelp(search: string) {
+  const pages = useQuery({
+    queryKey: ["help"],
+    queryFn: () => import("../sections/help/pages"),
+    enabled: search !== "",
+    staleTime: Infinity,
+  });
+  const checks = useQuery({
+    queryKey: ["checks"],
+    queryFn: () => answer(api.GET("/api/checks")),
+    enabled: search !== "",
+    staleTime: Infinity,
+  });
+  if (!search) return [];
+  return [
+    ...(checks.data?.checks ?? [])
+      .filter((check) => has(`${check.id} ${check.when}`, search))
+      .map((check) => ({
+        to: `/help/checks#${check.id}`,
+        kind: "Check",
+        name: check.id,
+        detail: check.when,
+      })),
+    ...(pages.data?.passages(search) ?? []).map((each) => ({
+      to: `/help/${each.page}#${each.id}`,
+      kind: "Help",
+      name: each.title,
+      detail: each.of,
+    })),
+  ].slice(0, MOST_HELP);
+}
+
+/** Find anything by any words in it: gear, hook-ups, takes, screens, settings, checks, help. */
+export function Find({ onClose, onOpen }: { onClose: () => void; onOpen: (what: Over) => void }) {
   const [words, setWords] = useState("");
   const search = useDeferredValue(words.trim());
   const go = useNavigate();
@@ -21,14 +82,44 @@ export function Find({ onClose }: { onClose: () => void }) {
     enabled: search !== "",
     placeholderData: keepPreviousData,
   });
-  const found = search ? (query.data?.found ?? []) : [];
+  const help = useHelp(search);
+  const to = (path: string) => () => {
+    onClose();
+    void go(path);
+  };
+  const found: Hit[] = search
+    ? [
+        ...SECTIONS.filter((section) => has(section.name, search)).map((section) => ({
+          key: section.id,
+          kind: "Screen",
+          name: section.name,
+          detail: `g ${section.key}`,
+          run: to(`/${section.id}`),
+        })),
+        ...OVER.filter((each) => has(`${each.name} ${each.detail}`, search)).map((each) => ({
+          key: each.id,
+          kind: "Setting",
+          name: each.name,
+          detail: each.detail,
+          run: () => onOpen(each.id),
+        })),
+        ...(query.data?.found ?? []).map((hit) => ({
+          key: hit.type + hit.id,
+          kind: NAMES[hit.type],
+          name: hit.name,
+          detail: hit.detail,
+          run: to(WHERE[hit.type] + hit.id),
+        })),
+        ...help.map((each) => ({ ...each, key: each.to, run: to(each.to) })),
+      ]
+    : [];
   return (
     <Sheet open onClose={onClose} title="Find anything">
       {/* The server looks, so the list shows what it found as it found it. */}
       <Command label="Find anything" shouldFilter={false} loop>
         <Command.Input
           aria-label="Words to look for"
-          placeholder="A name, a word from a note …"
+          placeholder="A name, a word from a note, a screen, a rule …"
           className={FIELD}
           value={words}
           onValueChange={setWords}
@@ -36,16 +127,13 @@ export function Find({ onClose }: { onClose: () => void }) {
         <Command.List label="Found" className="mt-2">
           {found.map((hit) => (
             <Command.Item
-              key={hit.type + hit.id}
-              value={hit.type + hit.id}
-              onSelect={() => {
-                onClose();
-                void go(WHERE[hit.type] + hit.id);
-              }}
+              key={hit.key}
+              value={hit.key}
+              onSelect={hit.run}
               className="flex w-full cursor-pointer items-baseline gap-3 rounded-md px-2 py-1.5 data-[selected=true]:bg-shoal"
             >
-              <span className="w-16 shrink-0 text-[12px] text-ink-2">{NAMES[hit.type]}</span>
-              <span className="font-semibold">{hit.name}</span>
+              <span className="w-16 shrink-0 text-[12px] text-ink-2">{hit.kind}</span>
+              <span className="shrink-0 font-semibold">{hit.name}</span>
               <span className="truncate text-ink-2">{hit.detail}</span>
             </Command.Item>
           ))}

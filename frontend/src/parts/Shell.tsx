@@ -1,7 +1,7 @@
-import { HardDrive, Settings2 } from "lucide-react";
+import { BookOpen, HardDrive, Settings2 } from "lucide-react";
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useRef, useState } from "react";
-import { NavLink, Outlet, useNavigate } from "react-router";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
 import { answer, api } from "../api/client";
 import { SECTIONS } from "../sections";
 import { useLightship } from "../sections/first/useLightship";
@@ -72,13 +72,20 @@ export function Shell() {
     SECTIONS.map((section) => [
       section.key,
       () => {
-        if (Date.now() - pending.current < 1500) {
-          pending.current = 0;
-          void go(`/${section.id}`);
-        }
+        if (Date.now() - pending.current > 1500) return false;
+        pending.current = 0;
+        void go(`/${section.id}`);
+        return true;
       },
     ]),
   );
+  const { pathname } = useLocation();
+  const here =
+    SECTIONS.find((s) => pathname.split("/")[1] === s.id)?.name ??
+    (pathname.startsWith("/help") ? "Help" : "Low Tide");
+  useEffect(() => {
+    document.title = here === "Low Tide" ? here : `${here} · Low Tide`;
+  }, [here]);
   useKeys({
     ...goTo,
     "/": () => setOpen("find"),
@@ -129,6 +136,14 @@ export function Shell() {
           >
             <Key>?</Key> <span className="max-sm:sr-only">keys</span>
           </button>
+          <Link
+            to="/help/user-guide"
+            aria-label="Help"
+            title="User guide, physics, checks"
+            className="rounded p-1 hover:bg-faint"
+          >
+            <BookOpen size={17} />
+          </Link>
           <button
             type="button"
             aria-label="Your data"
@@ -149,9 +164,10 @@ export function Shell() {
         </div>
       </header>
       <main id="main" tabIndex={-1} className="min-h-0 flex-1 outline-none">
+        <h1 className="sr-only">{here}</h1>
         <Outlet />
       </main>
-      {open === "find" && <Find onClose={() => setOpen(null)} />}
+      {open === "find" && <Find onClose={() => setOpen(null)} onOpen={setOpen} />}
       {open === "keys" && <KeyHelp onClose={() => setOpen(null)} />}
       {open === "data" && (
         <Suspense fallback={null}>

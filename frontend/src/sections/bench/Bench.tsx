@@ -1,8 +1,9 @@
 import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, answer, type Change, type End, type Finding } from "../../api/client";
+import { api, answer, type BenchState, type Change, type End, type Finding } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
+import { fieldLink } from "../../parts/fieldLink";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
@@ -40,6 +41,19 @@ function walk(by: number) {
   const all = [...document.querySelectorAll<HTMLElement>("[data-finding]")];
   const at = all.findIndex((e) => e.contains(document.activeElement));
   all[Math.min(all.length - 1, Math.max(0, at + by))]?.focus();
+}
+
+/** The field at hand in the Locker: what the focused finding asks for, or the unit that has the focus or is about. */
+function fieldAtHand(state: BenchState): string | undefined {
+  const at = document.activeElement;
+  const back = `/bench/${state.id}`;
+  const card = at?.closest<HTMLElement>("[data-unit]")?.dataset.unit;
+  if (card) return fieldLink(card, "", back);
+  const shown = [...document.querySelectorAll("[data-finding]")].findIndex((e) => e.contains(at));
+  const finding = state.analysis.findings[Math.max(0, shown)];
+  const ask = state.analysis.asks.find((a) => a.finding === finding?.key);
+  const unit = ask?.unit ?? finding?.units?.[0];
+  return unit && fieldLink(unit, ask?.label, back);
 }
 
 type Aside = { show: "findings" } | { show: "add" } | { show: "plan" } | { show: "socket"; end: End };
@@ -112,6 +126,10 @@ function Work({ id }: { id: string }) {
     v: () => setOverview(!overview),
     w: () => (bench.held ? bench.letGo(false) : bench.hold()),
     f: () => open({ show: "plan" }),
+    e: () => {
+      const to = state && fieldAtHand(state);
+      if (to) void go(to);
+    },
     Escape: back,
     ...digits,
   });

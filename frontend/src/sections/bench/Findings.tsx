@@ -1,6 +1,8 @@
 import { memo, useState } from "react";
+import { Link } from "react-router";
 import type { BenchState, Change, Finding } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
+import { fieldLink } from "../../parts/fieldLink";
 import { Mark } from "../../parts/Mark";
 import { Outcome } from "./Outcome";
 import { identities, type Numbers } from "./numbers";
@@ -31,6 +33,8 @@ const Item = memo(function Item({
   finding,
   place,
   busy,
+  askTo,
+  askWords,
   folded,
   onFix,
   onLight,
@@ -38,6 +42,9 @@ const Item = memo(function Item({
 }: Pick<Props, "busy" | "folded" | "onFix" | "onLight" | "unmended"> & {
   finding: Finding;
   place?: number;
+  /** The field that would settle it: where it is, and in words. */
+  askTo?: string;
+  askWords?: string;
 }) {
   const [near, setNear] = useState(false);
   const [focused, setFocused] = useState(false);
@@ -68,7 +75,17 @@ const Item = memo(function Item({
         </p>
         {whole && (
           <>
-            <p className="mt-0.5 text-[13px] text-ink-2">{finding.reason}</p>
+            <p className="mt-0.5 text-[13px] text-ink-2">
+              {finding.reason}{" "}
+              <Link
+                to={`/help/checks#${finding.id}`}
+                aria-label={`The rule behind it: ${finding.text}`}
+                title="the rule behind it"
+                className="inline-block min-w-[24px] text-center text-deep underline"
+              >
+                rule
+              </Link>
+            </p>
             {(finding.typical ?? []).length > 0 && finding.severity !== "fine" && (
               <p className="mt-0.5 text-[12px] text-ink-2 italic">{(finding.typical ?? []).join("; ")}</p>
             )}
@@ -78,6 +95,14 @@ const Item = memo(function Item({
                 {differs.length > 0
                   ? differs.map((o) => `“${o.name}” would say ${o.severity}`).join("; ") + "."
                   : "The others say the same."}
+              </p>
+            )}
+            {askTo && (
+              <p className="mt-0.5 text-[12.5px]">
+                <Link to={askTo} className="inline-block min-h-[24px] text-deep underline">
+                  {askWords}
+                </Link>{" "}
+                <Key>e</Key>
               </p>
             )}
             {finding.sought && !unmended && (
@@ -106,8 +131,18 @@ const Item = memo(function Item({
 });
 
 export function Findings(props: Props) {
-  const { findings, typical } = props.state.analysis;
+  const { findings, typical, asks: asked } = props.state.analysis;
   const about = identities(findings);
+  const back = `/bench/${props.state.id}`;
+  const asks = new Map(
+    asked.map((ask) => [
+      ask.finding,
+      {
+        to: fieldLink(ask.unit, ask.label, back),
+        words: `Say it in the Locker: ${ask.label} of ${ask.name}`,
+      },
+    ]),
+  );
   const said = [
     count(findings, "stop", "stop", "stops"),
     count(findings, "caution", "caution", "cautions"),
@@ -135,6 +170,8 @@ export function Findings(props: Props) {
             onLight={props.onLight}
             unmended={props.unmended}
             folded={props.folded}
+            askTo={asks.get(finding.key)?.to}
+            askWords={asks.get(finding.key)?.words}
             finding={finding}
             place={props.numbers.get(about[i]!)}
           />
@@ -148,7 +185,11 @@ export function Findings(props: Props) {
               </summary>
               <ul className="mt-1 list-disc pl-5">
                 {typical.map((each) => (
-                  <li key={each}>{each}</li>
+                  <li key={each.text}>
+                    <Link to={fieldLink(each.unit, each.label, back)} className="underline">
+                      {each.text}
+                    </Link>
+                  </li>
                 ))}
               </ul>
             </details>

@@ -95,7 +95,7 @@ export function FirstSteps() {
       className="mx-auto grid h-full max-w-[1060px] content-start gap-4 overflow-y-auto px-6 py-5"
     >
       <div>
-        <h1 className="text-[21px] font-bold">What do you own?</h1>
+        <h2 className="text-[21px] font-bold">What do you own?</h2>
         <p className="max-w-[760px] text-ink-2">
           A hook-up is a valve (tube) amp, what hangs on it, and the leads between. Begin with typical units;
           their own watts and ohms come next, and until then the verdict says “check first”.

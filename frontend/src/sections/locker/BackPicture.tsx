@@ -25,7 +25,7 @@ const CORES: Record<Back["core"], string> = {
   arms: "M0 20h24l5-9 9 18 9-18 9 18 5-9h63M92 20v6l-8 4 16 8-16 8 8 4v4",
   stage: "M0 27h34M34 4v46l44-23zM78 27h46",
   re_amplifier: "M0 27h18l4-9 8 18 8-18 8 18 4-9h12M66 6v42l36-21zM102 27h22",
-  cones: "M0 27h44M44 17v20h12l16 12V5L56 17zM80 17c6 5 6 15 0 20M88 10c10 9 10 25 0 34",
+  cones: "M0 27h44M44 15v24h14l20 13V2L58 15zM58 15v24",
   switch: "M0 12h40M0 42h40M40 12m-4 0a4 4 0 1 0 8 0a4 4 0 1 0-8 0M44 14l34 13M78 27h46",
   box: "M0 27h34M34 6h56v42H34zM90 27h34",
 };

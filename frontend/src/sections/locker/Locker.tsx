@@ -67,10 +67,14 @@ function Detail({ id, kinds }: { id: string; kinds: KindInfo[] }) {
   return <UnitEditor key={id} kind={kind} entry={query.data} />;
 }
 
+/** Into view once it is the one that is open. */
+const reveal = (row: HTMLAnchorElement | null) => row?.scrollIntoView({ block: "nearest" });
+
 function Row({ entry: { unit, summary, used_in, gaps }, open }: { entry: LockerEntry; open: boolean }) {
   return (
     <Link
       to={`/locker/${unit.id}`}
+      ref={open ? reveal : undefined}
       aria-current={open ? "page" : undefined}
       className={`block px-4 py-1.5 focus-visible:-outline-offset-2 ${open ? "bg-shoal" : "hover:bg-faint"}`}
     >

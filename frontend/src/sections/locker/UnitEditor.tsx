@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { useBlocker, useNavigate } from "react-router";
+import { useBlocker, useNavigate, useSearchParams } from "react-router";
 import { answer, api, Refusal, type KindInfo, type LockerEntry } from "../../api/client";
-import { Button } from "../../parts/controls";
+import { Button, Key } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
+import { useKeys } from "../../parts/keys";
 import { Menu } from "../../parts/Menu";
 import { Failed } from "../../parts/states";
 import { Begin } from "./Begin";
@@ -22,6 +23,21 @@ interface Props {
 }
 
 type Ask = "delete" | null;
+
+/** Puts the focus on the field with a label, unfolding what it is folded into. */
+function goToField(label: string) {
+  const labels = [...document.querySelectorAll<HTMLElement>("form label, form legend, form summary, form p")];
+  const found = labels.find((each) => each.textContent?.trim().startsWith(label));
+  if (!found) return;
+  for (let at: Element | null = found; at; at = at.parentElement)
+    if (at instanceof HTMLDetailsElement) at.open = true;
+  const id = found.getAttribute("for");
+  const field = id
+    ? document.getElementById(id)
+    : found.parentElement?.querySelector<HTMLElement>("input, select");
+  field?.focus();
+  field?.scrollIntoView({ block: "center" });
+}
 
 /** One unit's form: add or edit, duplicate, archive, delete. */
 export function UnitEditor({ kind, entry }: Props) {
@@ -80,6 +96,15 @@ export function UnitEditor({ kind, entry }: Props) {
     },
   });
   const blocker = useBlocker(dirty);
+  const [query] = useSearchParams();
+  const cameFrom = query.get("back") ?? "";
+  const way = cameFrom.startsWith("/bench/") ? cameFrom : undefined;
+  useKeys({ Escape: () => way && void go(way) });
+  const asked = query.get("field");
+  const ready = back !== undefined;
+  useEffect(() => {
+    if (asked && ready) goToField(asked);
+  }, [asked, ready]);
   useEffect(() => {
     if (save.isSuccess && !entry && !dirty) void go(`/locker/${save.data.unit.id}`);
   }, [save.isSuccess, save.data, entry, dirty, go]);
@@ -126,9 +151,9 @@ export function UnitEditor({ kind, entry }: Props) {
       }}
     >
       <div className="flex shrink-0 flex-wrap items-center gap-x-3 border-b border-line px-5 py-2.5">
-        <h1 className="flex items-center gap-2 text-[19px] font-bold">
+        <h2 className="flex items-center gap-2 text-[19px] font-bold">
           <Drawing kind={kind.kind} /> {entry?.unit.name ?? `New ${kind.name.toLowerCase()}`}
-        </h1>
+        </h2>
         <p className="text-[12.5px] text-ink-2">
           {entry ? entry.summary : kind.name}
           {archived && ", archived"}
@@ -247,6 +272,11 @@ export function UnitEditor({ kind, entry }: Props) {
             </Button>
           )}
           {saved && !dirty && <span role="status">Saved.</span>}
+          {way && (
+            <Button onClick={() => void go(way)}>
+              Back to the Bench <Key>Esc</Key>
+            </Button>
+          )}
           {entry && (
             <span className="ml-auto flex gap-1">
               {["load", "cabinet", "reamp"].includes(kind.kind) && (

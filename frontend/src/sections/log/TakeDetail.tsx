@@ -82,7 +82,7 @@ export function TakeDetail({ take, onEdit }: { take: Take; onEdit: () => void })
         Take {take.number},{" "}
         {new Date(take.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
       </p>
-      <h1 className="text-[19px] font-bold">{take.note.name}</h1>
+      <h2 className="text-[19px] font-bold">{take.note.name}</h2>
       <p className="text-ink-2">{take.note.part}</p>
       <p className="mt-3 flex items-center gap-2">
         <VerdictMark severity={take.severity} size={18} /> <b>{take.hookup}</b>

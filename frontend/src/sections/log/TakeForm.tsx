@@ -134,9 +134,9 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
         save.mutate();
       }}
     >
-      <h1 className="text-[19px] font-bold">
+      <h2 className="text-[19px] font-bold">
         {take ? `Take ${take.number}` : `New take in “${session.name}”`}
-      </h1>
+      </h2>
       {!take && (
         <Field
           label="Hook-up"
@@ -263,7 +263,7 @@ function Overtaken({ now, onMine, onTheirs }: { now: Take; onMine: () => void; o
   ];
   return (
     <section aria-label="Changed in another window" role="alert" className="grid gap-3 p-5">
-      <h1 className="text-[19px] font-bold">Take {now.number} was changed in another window</h1>
+      <h2 className="text-[19px] font-bold">Take {now.number} was changed in another window</h2>
       <p>Nothing of yours is lost, and nothing of theirs is overwritten yet. It says now:</p>
       <dl className="grid grid-cols-[130px_1fr] gap-y-1">
         {said.map(([name, value]) => (

@@ -237,9 +237,9 @@ function Sheet({ id }: { id: string }) {
           {current && (
             <div>
               <p className="text-ink-2">{current.phase_name}</p>
-              <h1 className="mt-1 max-w-[24ch] text-[34px] leading-[1.15] font-bold sm:max-w-none">
+              <h2 className="mt-1 max-w-[24ch] text-[34px] leading-[1.15] font-bold sm:max-w-none">
                 {current.step.text}
-              </h1>
+              </h2>
               {current.step.expect && (
                 <p className="mt-4 text-[21px] text-deep">
                   <span className="block text-[13px] text-ink-2">What you should see</span>

@@ -65,7 +65,7 @@ def missing_lead(gear: GearById, a: Socket, b: Socket) -> Lead:
         said, lead_id = name if n == 1 else f"{name}, {n}", f"lead-{construction}-{one}-{other}-{n}"
         if said not in names and lead_id not in gear:
             break
-    return Lead(lead_id, said, typical=("length", "gauge"), construction=construction, plug_a=one, plug_b=other)
+    return Lead(lead_id, said, typical=("Length", "Conductor"), construction=construction, plug_a=one, plug_b=other)
 
 
 def lead_words(one: Connector, other: Connector) -> str:

@@ -16,6 +16,7 @@ from low_tide.core.power.delivered import AmpResult, SpeakerResult, delivered
 from low_tide.core.power.shares import Share, carried
 from low_tide.core.power.speaker_network import outputs
 from low_tide.core.preferences import Preferences
+from low_tide.core.presentation.asked import Ask, TypicalValue, asks_of, typical_values
 from low_tide.core.presentation.facts import Fact, UnitMark, facts_of, unit_marks
 from low_tide.core.presentation.tide_line import Stage, stages_of, tide_words
 from low_tide.core.rig.rig import Rig
@@ -76,7 +77,8 @@ class Analysis:
     lines: tuple[LineResult, ...]
     flows: tuple[Flow, ...]
     curves: tuple[Curve, ...]
-    typical: tuple[str, ...]
+    typical: tuple[TypicalValue, ...]
+    asks: tuple[Ask, ...]
 
 
 def _line_result(rig: Rig, point: LinePoint) -> LineResult:
@@ -125,12 +127,6 @@ def _curve(unit: str, values: Complex) -> Curve:
     )
 
 
-def _typical(rig: Rig) -> tuple[str, ...]:
-    found = [said for _, gear in rig.units() for said in gear.assumptions()]
-    found += [f"{gear.name}: {field} typical, not measured" for _, gear in rig.units() for field in gear.typical]
-    return tuple(dict.fromkeys(found))
-
-
 def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
     """Everything but curves and fixes, which take longer than an edit may: findings say whether any are sought."""
     judged = judge(rig, preferences)
@@ -151,11 +147,27 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
             lines=tuple(_line_result(rig, p) for p in judged.case.line_points),
             flows=_flows(rig, judged),
             curves=(),
-            typical=_typical(rig),
+            typical=typical_values(rig),
+            asks=asks_of(rig, findings),
         )
     except NetworkError:
         # The judge has said so already; results that rest on the network are left out, not guessed.
-        return Analysis(judged.verdict, findings, (), (), "", marks, (), (), (), (), (), (), _typical(rig))
+        return Analysis(
+            judged.verdict,
+            findings,
+            (),
+            (),
+            "",
+            marks,
+            (),
+            (),
+            (),
+            (),
+            (),
+            (),
+            typical_values(rig),
+            asks_of(rig, findings),
+        )
 
 
 def with_their_fixes(

@@ -175,6 +175,6 @@ def _inside(unit: Unit) -> tuple[Core, str]:
     if isinstance(unit, Cabinet):
         count = len(unit.drivers)
         wired = {"parallel": " in parallel", "series": " in series", "series_parallel": ", pairs in series"}
-        drivers = f"{count} drivers{wired[unit.wiring]}" if count > 1 else "one driver"
-        return "cones", f"{drivers}, together {figure(unit.nominal())} Ω; {unit.enclosure} back"
+        drivers = f"{count} drivers{wired[unit.wiring]}, together" if count > 1 else "one driver,"
+        return "cones", f"{drivers} {figure(unit.nominal())} Ω; {unit.enclosure} back"
     return "box", unit.summary()

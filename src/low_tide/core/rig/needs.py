@@ -32,6 +32,17 @@ def _needed(kind: type) -> tuple[tuple[str, str], ...]:
     return _NEEDED[kind]
 
 
+def is_needed(kind: type, field: str) -> bool:
+    """Whether a verdict rests on a field of a kind of record."""
+    return field in {name for name, _ in _needed(kind)}
+
+
+def label_of(kind: type, field: str) -> str:
+    """What a field of a record is called in its form."""
+    hint = get_type_hints(kind, include_extras=True)[field]
+    return next((s.label for s in getattr(hint, "__metadata__", ()) if isinstance(s, Spec)), field)
+
+
 def needs(unit: Unit) -> tuple[Need, ...]:
     """What a verdict needs of a unit, in the order of its record, each with whether it is known."""
     return tuple(

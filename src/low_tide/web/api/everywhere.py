@@ -10,6 +10,7 @@ from pydantic import Field
 from low_tide import __version__
 from low_tide.app import bench, locker, log
 from low_tide.app import preferences as schools
+from low_tide.app.locker import LockerEntry
 from low_tide.core.inventory import KINDS, Surrounding
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.preferences import Preferences
@@ -20,6 +21,10 @@ from low_tide.web.api.base import Count, Model, SavesQuery, SearchQuery, Strict,
 
 class PreferencesBody(Whole[Preferences]):
     pass
+
+
+MOST_NAMED = 3
+"""Hook-ups that are named where many use a unit."""
 
 
 class About(Model):
@@ -137,13 +142,19 @@ def checks() -> Response:
     return reply(CheckList, {"checks": found})
 
 
+def _where(entry: LockerEntry) -> str:
+    """What a unit is, and the hook-ups that use it."""
+    used = entry.used_in
+    more = f" and {len(used) - MOST_NAMED} more" if len(used) > MOST_NAMED else ""
+    return f"{entry.unit.summary()}{'; in ' if used else ''}{', '.join(used[:MOST_NAMED])}{more}"
+
+
 @api.get("/find", responses={200: FoundList})
 def find(query: SearchQuery) -> Response:
     """Everything with these words in it: gear, hook-ups, takes."""
     found = [Found(type="hookup", id=h.id, name=h.name, detail=h.words) for h in bench.listed(query.search)[:8]]
     found += [
-        Found(type="gear", id=e.unit.id, name=e.unit.name, detail=e.unit.summary())
-        for e in locker.listed(query.search)[:12]
+        Found(type="gear", id=e.unit.id, name=e.unit.name, detail=_where(e)) for e in locker.listed(query.search)[:12]
     ]
     found += [
         Found(type="take", id=str(t.id), name=t.note.name, detail=f"take {t.number}, {t.hookup}")

@@ -67,6 +67,7 @@ def _earthed(case: Case, unit: str) -> str:
     FAMILY,
     "Amp and interface are both earthed and a screen joins them: two audio earths in one path.",
     reads=("signal_paths",),
+    asks=("earthed",),
 )
 def earth_loop(case: Case) -> Iterator[Finding]:
     said: set[tuple[str, str]] = set()
@@ -102,6 +103,7 @@ def earth_loop(case: Case) -> Iterator[Finding]:
     FAMILY,
     "An audio-earth lift is on, and the interface has no audio earth of its own.",
     reads=("signal_paths",),
+    asks=("earthed",),
 )
 def nothing_earthed(case: Case) -> Iterator[Finding]:
     for screen in _screens(case.rig):
@@ -134,6 +136,7 @@ def nothing_earthed(case: Case) -> Iterator[Finding]:
     "An amp has no mains earth, or nobody knows whether it has.",
     reads=("leads",),
     may_stop=True,
+    asks=("mains_earth",),
 )
 def no_mains_earth(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():

@@ -231,6 +231,7 @@ def _safely_low(case: Case, point: LinePoint, most: float) -> Iterator[Fix]:
     "48 V is on where a passive tap or an unbalanced line is connected.",
     reads=("signal_paths",),
     may_stop=True,
+    asks=("line_out",),
 )
 def phantom_on(case: Case) -> Iterator[Finding]:
     for link, source, target in _recorded(case):
@@ -330,6 +331,7 @@ def _turned_down(case: Case, point: InPoint, by: float) -> Iterator[Fix]:
     FAMILY,
     "A pedal or line box gets more than it takes cleanly.",
     reads=("inputs",),
+    asks=("max_in",),
 )
 def pedal_clips(case: Case) -> Iterator[Finding]:
     yield from _clips(case, "pedal-clips", returns=False)
@@ -397,6 +399,7 @@ def loop_level_mismatch(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A microphone gets more sound than it stands.",
     reads=("signal_paths", "levels"),
+    asks=("max_level",),
 )
 def mic_overload(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():

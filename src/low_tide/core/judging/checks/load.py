@@ -93,6 +93,7 @@ def _why_open(case: Case, seen: Seen) -> str:
     "A valve amp's speaker jack sees nothing, or over four times what its tap wants.",
     reads=("network", "seen"),
     may_stop=True,
+    asks=("safe_without_load",),
 )
 def open_output(case: Case) -> Iterator[Finding]:
     for seen in case.seen:

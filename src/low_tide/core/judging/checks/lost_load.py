@@ -97,6 +97,7 @@ def _at(case: Case, standing: Standing) -> str:
     "A speaker or amp switch has a position, or a moment, in which a valve amp has no load.",
     reads=("network", "seen", "reached"),
     may_stop=True,
+    asks=("idle", "gap"),
 )
 def switcher_leaves_open(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
@@ -175,6 +176,7 @@ def _in_the_gap(case: Case, unit: str) -> Iterator[Seen]:
     "A box that needs mains for its load, or for the speaker behind it, is off.",
     reads=("network", "seen"),
     may_stop=True,
+    asks=("load_needs_mains",),
 )
 def unpowered_reamp(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():

@@ -78,6 +78,7 @@ def _what_it_means(ratio: float) -> str:
     "What the amp sees differs from what its tap wants; the school sets how far it may.",
     reads=("seen",),
     may_stop=True,
+    asks=("taps",),
 )
 def mismatch(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
@@ -150,6 +151,7 @@ def is_below_minimum(amp: PowerStage, ohms: float) -> bool:
     FAMILY,
     "A power mode for which valves are pulled has not been confirmed by a technician.",
     reads=("leads", "speaker"),
+    asks=("modes",),
 )
 def mode_unconfirmed(case: Case) -> Iterator[Finding]:
     for unit, amp in case.rig.amps():
@@ -172,6 +174,7 @@ def mode_unconfirmed(case: Case) -> Iterator[Finding]:
     "An amp without output transformer sees less than its minimum load.",
     reads=("seen",),
     may_stop=True,
+    asks=("minimum_load", "inner_minimum"),
 )
 def below_minimum(case: Case) -> Iterator[Finding]:
     for seen in case.seen:
@@ -210,6 +213,7 @@ def below_minimum(case: Case) -> Iterator[Finding]:
     FAMILY,
     "Two jacks are in use and nobody has said whether they are parallel.",
     reads=("leads", "speaker"),
+    asks=("jack_wiring", "through"),
 )
 def jack_unknown(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():

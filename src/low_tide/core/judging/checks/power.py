@@ -131,6 +131,7 @@ def _from_the_label(share: Share) -> tuple[str, ...]:
     "A unit, or one driver in it, gets more than its rating, or than its margin allows.",
     reads=("shares",),
     may_stop=True,
+    asks=("rating", "rating_kind"),
 )
 def load_rating(case: Case) -> Iterator[Finding]:
     chosen = case.preferences.margin
@@ -182,6 +183,7 @@ def load_rating(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A tap box in its few-watt load mode sits on more power than that mode takes.",
     reads=("shares",),
+    asks=("load_watts",),
 )
 def load_mode_tap(case: Case) -> Iterator[Finding]:
     for share in case.shares:
@@ -259,6 +261,7 @@ def uneven_split(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A box with a cut-out or fuse that opens has little margin: once open, the amp has no load.",
     reads=("network", "seen", "shares"),
+    asks=("cutout",),
 )
 def load_may_open(case: Case) -> Iterator[Finding]:
     for share in case.shares:

@@ -132,7 +132,7 @@ class Check:
     """One rule: its id, its family, what makes it fire in one sentence, and the function.
 
     `may_stop`: what it finds may be a stop; of any other it is a caution at the worst. `findings`: what it found about
-    a rig, kept as long as nothing changes of what it reads.
+    a rig, kept as long as nothing changes of what it reads. `asks`: fields of a unit's record that it wants to know.
     """
 
     id: str
@@ -141,6 +141,7 @@ class Check:
     run: Run
     may_stop: bool
     findings: Result[ByPreferences]
+    asks: tuple[str, ...] = ()
 
     def about(self, case: Case) -> tuple[Finding, ...]:
         """What it finds. Raises NetworkError."""
@@ -156,12 +157,18 @@ REGISTRY: dict[str, Check] = {}
 
 
 def check(
-    id: str, family: str, when: str, reads: tuple[Aspect | Look, ...], may_stop: bool = False
+    id: str,
+    family: str,
+    when: str,
+    reads: tuple[Aspect | Look, ...],
+    may_stop: bool = False,
+    asks: tuple[str, ...] = (),
 ) -> Callable[[Run], Run]:
     """Register a check under its id.
 
     `reads`: what it looks at of the case, beside preferences and gear: aspects of the rig, or what is worked out of
-    it. Its findings are used again as long as nothing of that changes. A second one of an id raises ValueError.
+    it. Its findings are used again as long as nothing of that changes. `asks`: fields of a unit's record that may be
+    what it misses. A second one of an id raises ValueError.
     """
     rests_on = ASPECTS.intersection(reads).union(*(RESTS_ON[each].reads for each in RESTS_ON if each in reads))
 
@@ -169,7 +176,7 @@ def check(
         if id in REGISTRY:
             raise ValueError(f"check {id} is registered twice")
         run.__doc__ = run.__doc__ or when
-        REGISTRY[id] = Check(id, family, when, run, may_stop, Result(_nothing_yet, rests_on))
+        REGISTRY[id] = Check(id, family, when, run, may_stop, Result(_nothing_yet, rests_on), asks)
         return run
 
     return register

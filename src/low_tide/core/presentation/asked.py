@@ -1,0 +1,80 @@
+"""What a finding asks for: the field of the unit's record that would settle it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, is_dataclass
+from typing import Any
+
+from low_tide.core.inventory import Unit
+from low_tide.core.judging.checks import REGISTRY
+from low_tide.core.judging.findings import Finding
+from low_tide.core.rig.needs import is_needed, label_of, needs
+from low_tide.core.rig.rig import Rig
+
+
+@dataclass(frozen=True)
+class Ask:
+    """A field that a finding wants to know: of which finding (its key), of which unit, and as it is called."""
+
+    finding: str
+    unit: str
+    name: str
+    label: str
+
+
+@dataclass(frozen=True)
+class TypicalValue:
+    """A value that is typical or estimated, in words; of which unit, and the label of its field where it is one."""
+
+    text: str
+    unit: str
+    label: str
+
+
+def asks_of(rig: Rig, findings: tuple[Finding, ...]) -> tuple[Ask, ...]:
+    """The first field each finding asks for that is not known of one of its units; most findings ask nothing."""
+    found = []
+    for finding in findings:
+        check = REGISTRY.get(finding.id)
+        if check is None or finding.severity == "fine":
+            continue
+        unknown = (
+            Ask(finding.key, unit, rig.gear[unit].name, label_of(type(rig.gear[unit]), field))
+            for field in check.asks
+            for unit in finding.units
+            if is_open(rig.gear[unit], field)
+        )
+        first = next(unknown, None)
+        if first is not None:
+            found.append(first)
+    return tuple(found)
+
+
+def is_open(unit: Unit, field: str) -> bool:
+    """Whether a field of a unit is missing, not known, or only typical; of what a verdict needs, the needs say."""
+    kind = type(unit)
+    if field not in {each.name for each in fields(unit)}:
+        return False
+    if is_needed(kind, field):
+        return any(need.field == field and not need.known for need in needs(unit))
+    value = getattr(unit, field)
+    return value is None or label_of(kind, field) in unit.typical or _unknown(value)
+
+
+def _unknown(value: Any) -> bool:
+    if isinstance(value, tuple):
+        return any(_unknown(each) for each in value)
+    if is_dataclass(value):
+        return any(_unknown(getattr(value, each.name)) for each in fields(value))
+    return bool(value == "unknown")
+
+
+def typical_values(rig: Rig) -> tuple[TypicalValue, ...]:
+    """Every typical or estimated value of the units in a rig, each once."""
+    found = [TypicalValue(said, unit, "") for unit, gear in rig.units() for said in gear.assumptions()]
+    found += [
+        TypicalValue(f"{gear.name}: {label} typical, not measured", unit, label)
+        for unit, gear in rig.units()
+        for label in gear.typical
+    ]
+    return tuple({value.text: value for value in found}.values())
