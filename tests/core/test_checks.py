@@ -107,7 +107,7 @@ def test_open_output_asks_the_maker(change: dict, severity: str) -> None:
         ("lead1: amp/out1", {"technology": "hybrid"}, "its manual tells: look it up."),
         ("lead1: amp/out1", {}, "The lead in its speaker jack ends in the air."),
         ("lead1: load/in", {}, "No lead is plugged into its speaker jack."),
-        ("lead1: amp/out1 > box/in", {}, "What hangs on it comes to 47000 Ω, far too little load."),
+        ("lead1: amp/out1 > box/in", {}, "What hangs on it comes to 47 kΩ, far too little load."),
         ("lead1: amp/out1 > switch/in2", {}, "nothing at the end of the chain takes power."),
     ],
 )

@@ -23,7 +23,7 @@ from low_tide.core.rig.known import Correction, Known
 from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
-from tests.core.build import AMP, CAB, LEADS, LOAD, PAD, rig
+from tests.core.build import AMP, CAB, DESK, LEADS, LINE, LOAD, PAD, XLR, rig
 
 WISHES = [
     Wish("silent"),
@@ -198,3 +198,20 @@ def test_the_makers_list_of_loads_stands_above_the_schools() -> None:
         )
     }
     assert by_ohms == {8.0: "stop", 16.0: "fine"}
+
+
+def test_what_wants_a_lead_nobody_owns_is_proposed_with_that_lead() -> None:
+    units: dict[str, Unit] = {unit.id: unit for unit in (AMP, LOAD, DESK)}
+    found = answer(Wish("silent"), units)
+    assert found.proposals
+    for proposal in found.proposals:
+        assert {lead.name for lead in proposal.needs} == {
+            "Speaker lead, 6.35 mm jack to 6.35 mm jack",
+            "Balanced lead, 6.35 mm jack, balanced to XLR",
+        }
+        whole = {**units, **{lead.id: lead for lead in proposal.needs}}
+        assert judge(checked(proposal.hookup, whole)).verdict.severity == proposal.severity
+        assert any("Speaker lead" in cost for cost in proposal.costs)
+    # What one owns comes first, and nothing is wanted that is there.
+    both = answer(Wish("silent"), owned(AMP, LOAD, DESK, *LEADS, XLR, LINE))
+    assert not both.proposals[0].needs

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from math import inf
+
 import pytest
 
 from low_tide.core.acoustics.equal_loudness import THIRDS, shelf_gain, thin
@@ -15,6 +18,7 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.presentation.analysis import analyse, at_a_glance
 from low_tide.core.presentation.tide_line import Stage, tide_words
 from low_tide.core.rig.validation import checked
+from low_tide.core.units import in_db_down, in_ohms, in_watts
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 
@@ -39,7 +43,10 @@ def test_a_time_as_it_is_said(hours: float, said: str) -> None:
     ],
 )
 def test_the_tide_line_in_a_sentence(levels: tuple[tuple[float, float | None], ...], said: str) -> None:
-    stages = (Stage(f"s{i}", f"stage {i}", "", "", level, floor, "fine", ()) for i, (level, floor) in enumerate(levels))
+    stages = (
+        Stage(f"s{i}", f"stage {i}", "", "", level, floor, "fine", (), "floats")
+        for i, (level, floor) in enumerate(levels)
+    )
     assert tide_words(tuple(stages)) == said
 
 
@@ -50,10 +57,46 @@ def test_a_unit_is_marked_by_the_worst_that_is_said_of_it(name: str) -> None:
     for mark in found.marks:
         about = [f.severity for f in found.findings if mark.unit in f.units]
         assert mark.severity == max(about, key=lambda s: RANK[s], default="fine")
-        assert max(RANK[mark.match], RANK[mark.power]) <= RANK[mark.severity]
+        assert RANK[mark.match] <= RANK[mark.severity]
+        assert mark.power == "floats" or RANK[mark.power] <= RANK[mark.severity]
     verdict = found.verdict
     told = f"{verdict.stops} stop" if verdict.stops else f"{verdict.cautions} caution" if verdict.cautions else "every"
     assert verdict.remark.startswith(told)
+
+
+@pytest.mark.parametrize("name", sorted(HOOKUPS))
+@pytest.mark.parametrize("hour", ["", "12:00", "22:30"])
+def test_what_is_over_a_limit_is_never_drawn_as_what_floats(name: str, hour: str) -> None:
+    hookup = replace(HOOKUPS[name], occasion=replace(HOOKUPS[name].occasion, hour=hour))
+    found = at_a_glance(checked(hookup, GEAR))
+    assert found.stages or not found.amps
+    for stage in found.stages:
+        assert (stage.tone == "floats") <= (stage.level_db <= 0)
+        if stage.severity in ("stop", "caution"):
+            assert stage.tone == stage.severity
+    over = {s.unit for s in found.shares if s.margin_db is not None and s.margin_db < 0}
+    assert not {m.unit for m in found.marks if m.power == "floats"} & over
+
+
+@pytest.mark.parametrize(
+    ("said", "wanted"),
+    [
+        (in_ohms(8), "8 Ω"),
+        (in_ohms(47_000), "47 kΩ"),
+        (in_ohms(999.4), "999 Ω"),
+        (in_ohms(inf), "∞ Ω"),
+        (in_watts(75), "75 W"),
+        (in_watts(0.199), "0.199 W"),
+        (in_watts(0.05), "50 mW"),
+        (in_watts(0.0004), "under 1 mW"),
+        (in_watts(0), "0 W"),
+        (in_db_down(12), "−12 dB"),
+        (in_db_down(0), "0 dB"),
+        (in_db_down(0.00001), "0 dB"),
+    ],
+)
+def test_a_figure_with_its_unit(said: str, wanted: str) -> None:
+    assert said == wanted
 
 
 def test_a_glance_differs_from_the_whole_by_fixes_and_curves_alone() -> None:

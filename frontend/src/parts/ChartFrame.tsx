@@ -47,7 +47,7 @@ function Numbers({ table: { head, rows } }: { table: Table }) {
             <tr key={index} aria-rowindex={index + 2} className="h-[28px] border-t border-line">
               {rows[index]!.map((cell, j) => (
                 <td key={j} className={`py-1 pr-3 ${j === 0 ? "font-semibold" : ""}`}>
-                  {cell ?? "none"}
+                  {cell ?? "–"}
                 </td>
               ))}
             </tr>

@@ -13,7 +13,7 @@ import {
 } from "recharts";
 import { spread } from "./spread";
 import { strokeOf } from "./strokes";
-import { short } from "./table";
+import { fixed, short } from "./table";
 
 export interface FrequencyCurve {
   name: string;
@@ -106,8 +106,7 @@ export default function FrequencyChart({
     { length: Math.round((ends[1] - ends[0]) / step) + 1 },
     (_, i) => ends[0] + i * step,
   );
-  const said = (value: number) =>
-    `${digits === undefined ? short(value) : value.toFixed(digits).replace("-", "−")} ${unit}`;
+  const said = (value: number) => `${digits === undefined ? short(value) : fixed(value, digits)} ${unit}`;
   return (
     <ResponsiveContainer width="100%" height="100%">
       <LineChart

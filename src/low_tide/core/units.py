@@ -85,3 +85,21 @@ def level_figure(value: float) -> str:
     if math.isinf(value):
         return figure(value)
     return f"{value:+.1f}".replace("-", "−") if abs(value) >= 0.05 else "0.0"
+
+
+def in_ohms(value: float) -> str:
+    """'8 Ω', '47 kΩ': an impedance with its unit."""
+    return f"{figure(value / 1000)} kΩ" if 1000 <= abs(value) < math.inf else f"{figure(value)} Ω"
+
+
+def in_watts(value: float) -> str:
+    """'75 W', '50 mW', 'under 1 mW': a power with its unit; small ones are written one way everywhere."""
+    if 0 < value < 0.001:
+        return "under 1 mW"
+    return f"{figure(value * 1000)} mW" if 0 < value < 0.1 else f"{figure(value)} W"
+
+
+def in_db_down(decibels: float) -> str:
+    """'−12 dB', and '0 dB' where nothing is taken away."""
+    said = figure(decibels)
+    return "0 dB" if said == "0" else f"−{said} dB"

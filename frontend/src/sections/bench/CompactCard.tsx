@@ -1,5 +1,5 @@
 import { INK, VerdictMark } from "../../parts/Mark";
-import { short } from "../../parts/table";
+import { ohms, short } from "../../parts/table";
 import type { Schemas, UnitView } from "../../api/client";
 
 interface Props {
@@ -16,7 +16,7 @@ const BORDER: Record<string, string> = { stop: "border-stop", caution: "border-c
 
 /** What matters most of a unit, in a few words. */
 function gist({ unit, share, sees }: Pick<Props, "unit" | "share" | "sees">): string {
-  if (sees) return sees.sees === null ? "no load" : `sees ${short(sees.sees)} Ω`;
+  if (sees) return sees.sees === null ? "no load" : `sees ${ohms(sees.sees)}`;
   if (share) return `${short(share.flat)} of ${share.rating ? short(share.rating) : "?"} W`;
   return unit.kind.replaceAll("_", " ");
 }

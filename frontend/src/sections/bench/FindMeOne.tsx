@@ -52,9 +52,12 @@ function Proposal({
 }) {
   const client = useQueryClient();
   const make = useMutation({
-    mutationFn: () =>
-      answer(api.POST("/api/hookups", { body: { name: proposal.name, hookup: proposal.hookup } })),
+    mutationFn: async () => {
+      for (const lead of proposal.needs ?? []) await answer(api.POST("/api/gear", { body: { ...lead } }));
+      return answer(api.POST("/api/hookups", { body: { name: proposal.name, hookup: proposal.hookup } }));
+    },
     onSuccess: (made) => {
+      void client.invalidateQueries({ queryKey: ["gear"] });
       client.setQueryData(["hookup", made.id], made);
       void client.invalidateQueries({ queryKey: ["hookups"] });
       onOpen(made.id);
@@ -90,18 +93,24 @@ function Proposal({
       <Button className="mt-1.5" disabled={make.isPending} onClick={() => make.mutate()}>
         Open it as a new hook-up
       </Button>
+      {(proposal.needs ?? []).length > 0 && (
+        <p className="mt-1 text-[12.5px]">
+          Puts into the locker what you do not have: <i>{proposal.needs!.map((l) => l.name).join("; ")}</i>
+        </p>
+      )}
       {make.error && <Failed error={make.error} />}
     </li>
   );
 }
 
 function Found({ found, onOpen }: { found: Answer; onOpen: Props["onOpen"] }) {
+  const clear = found.proposals.filter((p) => p.severity === "note" || p.severity === "fine").length;
   return (
     <div>
       <p role="status" className="px-4 py-1.5 text-[12.5px] text-ink-2">
         {found.looked_at} put together on paper,{" "}
         {found.proposals.length
-          ? `${found.proposals.length} that no check stops:`
+          ? `${clear} clear, ${found.proposals.length - clear} with cautions:`
           : "a check stops each of them."}
       </p>
       {found.specification && (

@@ -41,7 +41,7 @@ export function Power({ title, power, onLight }: Props) {
           <div key={`${amp.unit}${amp.tap}`} className="mb-3">
             <p className="mb-1 text-[13px]">
               <b>{amp.name}</b>, {short(amp.tap)} Ω:{" "}
-              {amp.rows.length ? `about ${short(amp.flat)} W flat out` : "nothing takes its power"}
+              {amp.rows.length ? `about ${watts(amp.flat)} flat out` : "nothing takes its power"}
             </p>
             <ul className="grid gap-1">
               {amp.rows.map((row) => (

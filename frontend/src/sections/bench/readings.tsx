@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { INK } from "../../parts/Mark";
-import { short } from "../../parts/table";
+import { ohms, watts } from "../../parts/table";
 import type { ControlView } from "./Knob";
 
 const BAR: Record<string, string> = { stop: "bg-stop", caution: "bg-caution" };
@@ -11,22 +11,26 @@ export function Sees({ sees, match, brief }: { sees: Schemas["AmpResult"]; match
     <p className="text-[12px] text-ink-2">
       sees{" "}
       <b className={`font-bold ${brief ? "text-[14px]" : "text-[16px]"} ${INK[match]}`}>
-        {sees.sees === null ? "no load" : `${short(sees.sees)} Ω`}
+        {sees.sees === null ? "no load" : ohms(sees.sees)}
       </b>
-      {brief ? <>, {short(sees.flat_power)}&nbsp;W</> : <> · about {short(sees.flat_power)} W flat out</>}
+      {brief ? (
+        <>, {watts(sees.flat_power).replace(" ", "\u00a0")}</>
+      ) : (
+        <> · about {watts(sees.flat_power)} flat out</>
+      )}
     </p>
   );
 }
 
 /** What a unit takes of what it is rated for. */
 export function Takes({ share, power, brief }: { share: Schemas["Share"]; power: string; brief: boolean }) {
-  const rating = share.rating ? `${short(share.rating)} W` : "an unknown rating";
+  const rating = share.rating ? watts(share.rating) : "an unknown rating";
   const taken =
     share.at && !brief
-      ? `now ${short(share.now)} W, at most ${short(share.flat)}`
+      ? `now ${watts(share.now)}, at most ${watts(share.flat)}`
       : brief
-        ? short(share.flat)
-        : `takes ${short(share.flat)} W`;
+        ? watts(share.flat)
+        : `takes ${watts(share.flat)}`;
   return (
     <div className="text-[12px] text-ink-2" title={share.at}>
       {taken} of {rating}

@@ -5,7 +5,7 @@ import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD } from "../../parts/controls";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { Stroke } from "../../parts/Stroke";
-import { short, signed } from "../../parts/table";
+import { fixed, short, signed } from "../../parts/table";
 import { Beside } from "./Beside";
 import { type AmpOf, type FeelState } from "./useFeel";
 
@@ -40,7 +40,7 @@ export function Pads({ hookup, state, amp }: { hookup: string; state: FeelState;
     rows: (found?.steps ?? []).map((s) => [
       s.down_db,
       s.bass.toFixed(1),
-      s.presence.toFixed(1).replace("-", "−"),
+      fixed(s.presence, 1),
       s.moves.toFixed(2),
     ]),
   };

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import product
 
 from low_tide.core.finder.candidates import Candidate
+from low_tide.core.finder.leads import missing_lead
 from low_tide.core.gear.abilities import line_out_of, needs_phantom
 from low_tide.core.gear.base import Setting, Socket
 from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, Load, Microphone, TapBox, Unit
@@ -23,7 +25,10 @@ class NoWay:
 
 
 class _Builder:
-    """Units and leads as they are put together; leads already used between the same ends come first."""
+    """Units and leads as they are put together; leads already used between the same ends come first.
+
+    A lead that nobody owns joins the gear where one is asked for.
+    """
 
     def __init__(self, gear: GearById, now: Hookup | None) -> None:
         self.gear = gear
@@ -38,8 +43,8 @@ class _Builder:
     def socket(self, end: End) -> Socket:
         return next(s for s in self.gear[end.unit].sockets() if s.id == end.socket)
 
-    def connect(self, a: End, b: End) -> bool:
-        """Join two sockets by the best free lead; False where none fits."""
+    def connect(self, a: End, b: End, missing: bool = True) -> bool:
+        """Join two sockets by the best free lead; where none fits by one that is `missing`, or not at all: False."""
         for end in (a, b):
             unit = self.gear[end.unit]
             if isinstance(unit, Cabinet) and unit.own_lead:
@@ -62,6 +67,9 @@ class _Builder:
             and fits(g, first, second)
         ]
         best = min(found, key=lambda g: (g.id != kept, wanted.index(g.construction), g.length), default=None)
+        if best is None and missing:
+            best = missing_lead(self.gear, first, second)
+            self.gear = {**self.gear, best.id: best}
         if best is None:
             return False
         self.links.append(Link(best.id, a, b))
@@ -114,8 +122,9 @@ def _line_inputs(build: _Builder, source: End) -> Iterator[tuple[Interface, End]
 def _capture(build: _Builder, source: End, has_speaker: bool) -> bool:
     """A line from `source` to the first interface input a lead reaches."""
     gear = build.gear[source.unit]
-    for unit, end in _line_inputs(build, source):
-        if not build.connect(source, end):
+    # An input that a lead of one's own reaches comes before any that wants another lead.
+    for missing, (unit, end) in product((False, True), tuple(_line_inputs(build, source))):
+        if not build.connect(source, end, missing):
             continue
         socket = end.socket
         settings: dict[str, Setting] = {}
@@ -145,7 +154,10 @@ def _tap_boxes(gear: GearById) -> Iterator[TapBox]:
 
 
 def assemble(c: Candidate, gear: GearById, now: Hookup | None, line: bool, name: str) -> Rig | NoWay:
-    """The candidate as a checked rig, with its line to a desk where one is wished for."""
+    """The candidate as a checked rig, with its line to a desk where one is wished for.
+
+    Leads that nobody owns are in the rig's gear and not in `gear`.
+    """
     build = _Builder(gear, now)
     build.put(c.amp, **_amp_settings(c))
     start = End(c.amp.id, _jacks(c.amp, c.tap.impedance)[0])
@@ -173,7 +185,7 @@ def assemble(c: Candidate, gear: GearById, now: Hookup | None, line: bool, name:
         if not _capture(build, source, has_speaker or filtered):
             return NoWay("no free lead and input fit for the line to the desk")
     try:
-        return checked(build.hookup(name), gear)
+        return checked(build.hookup(name), build.gear)
     except HookupError as error:
         return NoWay(error.problems[0])
 

@@ -17,7 +17,7 @@ from low_tide.core.rig.changes import AddUnit, Change, Connect, Disconnect, Remo
 from low_tide.core.rig.hookup import End, HookupError, Link
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import fits
-from low_tide.core.units import db, figure
+from low_tide.core.units import db, figure, in_db_down
 
 REAMP_STEPS_DB = tuple(float(v) for v in range(0, -49, -3))
 
@@ -219,7 +219,7 @@ def _steps(rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...], amp: st
             moved["bypass"] = False
         if isinstance(gear, Attenuator):
             plain = not gear.marks
-            words = f"−{figure(gear.decibels(position))} dB" if plain else f"at {position}".removesuffix(".0")
+            words = in_db_down(gear.decibels(position)) if plain else f"at {position}".removesuffix(".0")
         else:
             words = f"volume {figure(float(position))} dB"
         is_now = not base and all(at.get(k) == v for k, v in moved.items())

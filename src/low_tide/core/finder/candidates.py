@@ -22,7 +22,7 @@ from low_tide.core.judging.checks.power import severity_of as rating_severity
 from low_tide.core.judging.findings import RANK, Severity
 from low_tide.core.power.shares import Share
 from low_tide.core.preferences import Preferences
-from low_tide.core.units import db, figure, from_db_power, parallel
+from low_tide.core.units import db, from_db_power, in_ohms, in_watts, parallel
 
 HARDLY_OFF_DB = 3.0
 """A step further off than this is no answer to a wished-for level."""
@@ -90,13 +90,13 @@ def screen(c: Candidate, preferences: Preferences) -> Screened:
         if c.tap.permitted:
             severity = "fine" if _listed(c) else "stop"
         if severity == "stop":
-            why = f"{c.amp.name} would see {figure(c.seen)} Ω on its {figure(c.tap.impedance)} Ω tap"
+            why = f"{c.amp.name} would see {in_ohms(c.seen)} on its {in_ohms(c.tap.impedance)} tap"
             return Screened(c, "stop", why, _blamed(c), match=True)
     else:
         if c.amp.minimum_load is None:
             severity = "caution"
         elif c.seen < c.amp.minimum_load * 0.998:
-            why = f"{c.amp.name} would see {figure(c.seen)} Ω, under its minimum of {figure(c.amp.minimum_load)} Ω"
+            why = f"{c.amp.name} would see {in_ohms(c.seen)}, under its minimum of {in_ohms(c.amp.minimum_load)}"
             return Screened(c, "stop", why, _blamed(c), match=True)
     worst, why, blames = severity, "", ""
     for t in c.takes:
@@ -105,8 +105,8 @@ def screen(c: Candidate, preferences: Preferences) -> Screened:
         found = rating_severity(share, preferences.margin)
         if RANK[found] > RANK[worst] or (RANK[found] == RANK[worst] and found != "fine" and not why):
             worst, blames = found, t.unit.id
-            stands = "its rating is not known" if t.rating is None else f"it stands {figure(t.rating)} W"
-            why = f"{stands}; flat out it gets {figure(t.flat)} W from {c.amp.name}"
+            stands = "its rating is not known" if t.rating is None else f"it stands {in_watts(t.rating)}"
+            why = f"{stands}; flat out it gets {in_watts(t.flat)} from {c.amp.name}"
     return Screened(c, worst, why, blames)
 
 

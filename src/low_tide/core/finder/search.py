@@ -16,7 +16,7 @@ from low_tide.core.finder.ways import CON, PRO, WAY_NAMES, candidates_of, missin
 from low_tide.core.finder.wish import WAYS_OF, Proposal, RuledOut, Specification, Way, WayAdvice, Wish
 from low_tide.core.frequency import frequency_grid, programme_weights
 from low_tide.core.gear.base import Site
-from low_tide.core.inventory import Amp, Attenuator, Cabinet, Unit
+from low_tide.core.inventory import Amp, Attenuator, Cabinet, Lead, Unit
 from low_tide.core.judging.findings import RANK
 from low_tide.core.judging.judge import Judgement, judge, mends
 from low_tide.core.power.speaker_network import outputs, real_network
@@ -26,12 +26,14 @@ from low_tide.core.rig.hookup import Hookup, HookupError
 from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import GearById, Rig
 from low_tide.core.rig.words import in_sentence
-from low_tide.core.units import db, figure, level_figure
+from low_tide.core.units import db, figure, in_ohms, in_watts, level_figure
 
 BUILT_OF_EACH_WAY = 8
 MOST_PROPOSED = 12
 MOST_ALIKE = 3
 MOST_RULED_OUT = 12
+WORSE_BY_A_LEAD = 0.5
+"""What a lead that has to be got first adds to a proposal's score."""
 TELL_EVERY = 250
 TARGET_DBFS = -12.0
 NO_DIFFERENCE_DB = 0.05
@@ -184,6 +186,8 @@ def _propose(
     chosen = gear.get(wish.cabinet)
     likeness = likeness_db(rig, chosen) if isinstance(chosen, Cabinet) else None
     differing = _differing(rig.hookup, now)
+    used = (rig.gear[link.lead] for link in rig.hookup.links if link.lead not in gear)
+    needs = tuple(lead for lead in used if isinstance(lead, Lead))
     margin = min(margins, default=None)
     dbfs = max(levels, default=None)
     score = (
@@ -193,6 +197,7 @@ def _propose(
         + (abs(dbfs - TARGET_DBFS) / 12 if dbfs is not None else 0.0)
         + (likeness or 0.0) / 6 * (preferences.load == "reactive")
         + 0.08 * differing
+        + WORSE_BY_A_LEAD * len(needs)
         + (1.5 if candidate.way in LIGHT_WAYS else 0.0)
         + (1.0 if candidate.amp.technology == "transistor" and not wish.amp else 0.0)
     )
@@ -211,7 +216,8 @@ def _propose(
         differing,
         _figures(margin, candidate.down_db, dbfs),
         _why(candidate, margin, dbfs, off, likeness, differing, now),
-        _costs(candidate, judged),
+        (*_costs(candidate, judged), *(f"wants a lead you do not have: {lead.name}" for lead in needs)),
+        needs,
     )
 
 
@@ -226,7 +232,7 @@ def _figures(margin: float | None, down: float | None, dbfs: float | None) -> tu
 
 def _name(c: Candidate) -> str:
     mode = f" {c.mode.name}" if len(c.amp.modes) > 1 else ""
-    tap = f", {figure(c.tap.impedance)} Ω tap" if len(c.amp.taps) > 1 else ""
+    tap = f", {in_ohms(c.tap.impedance)} tap" if len(c.amp.taps) > 1 else ""
     ohms = f" at {c.settings['impedance']} Ω" if "impedance" in c.settings else ""
     box = f" · {c.box.name}{ohms}" if c.box else ""
     cab = f" · {c.cabinet.name}" if c.cabinet else ""
@@ -304,7 +310,7 @@ def _why(
     differing: int,
     now: Hookup | None,
 ) -> tuple[str, ...]:
-    found = [f"{c.amp.name} sees {figure(c.seen)} Ω on its {figure(c.tap.impedance)} Ω tap."]
+    found = [f"{c.amp.name} sees {in_ohms(c.seen)} on its {in_ohms(c.tap.impedance)} tap."]
     if margin is not None:
         found.append(f"Least room to a rating, flat out: {level_figure(margin)} dB.")
     if c.down_db is not None and c.way not in LIGHT_WAYS:
@@ -398,9 +404,9 @@ def specification(wish: Wish, units: tuple[Unit, ...], preferences: Preferences)
         steps = f"a step within {figure(HARDLY_OFF_DB)} dB of {figure(down)} dB, or a knob that covers it"
     line = ", a line out" if wish.wants_line() and wish.goal != "loop" else ""
     sockets = f"a speaker socket for the amp{'' if wish.goal == 'silent' else ', one for the cabinet'}{line}"
-    reasons = f"{amp.name}: {figure(label)} W on the label, about {figure(flat)} W flat out"
+    reasons = f"{amp.name}: {in_watts(label)} on the label, about {in_watts(flat)} flat out"
     text = (
-        f"{kind}: {figure(ohms)} Ω, at least {figure(watts)} W continuous ({reasons}; your margin is"
+        f"{kind}: {in_ohms(ohms)}, at least {in_watts(watts)} continuous ({reasons}; your margin is"
         f" {MARGIN_NAMES[preferences.margin]}); {sockets}{'; ' + steps if steps else ''}."
     )
     if wish.goal == "loop":

@@ -15,7 +15,7 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, changed
 from low_tide.core.rig.hookup import End, HookupError
 from low_tide.core.rig.rig import Rig, differs
-from low_tide.core.units import figure, level_figure
+from low_tide.core.units import in_ohms, level_figure
 
 
 @dataclass(frozen=True)
@@ -46,9 +46,9 @@ def consequence(before: Judgement, after: Judgement, speaker: bool) -> tuple[str
     if speaker:
         taps = {(s.output.amp, s.output.tap) for s in before.case.seen}
         for seen in after.case.seen:
-            ohms = f"{figure(seen.impedance)} Ω" if isfinite(seen.impedance) else "no load"
+            ohms = in_ohms(seen.impedance) if isfinite(seen.impedance) else "no load"
             moved = (seen.output.amp, seen.output.tap) not in taps and seen.output.amp in {amp for amp, _ in taps}
-            tap = "a tap not known" if seen.output.doubtful else f"its {figure(seen.output.tap)} Ω tap"
+            tap = "a tap not known" if seen.output.doubtful else f"its {in_ohms(seen.output.tap)} tap"
             where = f" on {tap}" if moved or (stops and isfinite(seen.impedance)) or seen.output.doubtful else ""
             said.append(f"{after.case.rig.name(seen.output.amp)} then sees {ohms}{where}")
     else:
@@ -130,7 +130,7 @@ def _on_other_tap(
     amp = mismatch.units[0]
     tap = next((s.output.tap for s in judged.case.seen if s.output.amp == amp), None)
     if tap is not None:
-        yield f"{each.label}, with the tap at {figure(tap)} Ω", (*each.changes, *fix.changes), judged
+        yield f"{each.label}, with the tap at {in_ohms(tap)}", (*each.changes, *fix.changes), judged
 
 
 def preview(rig: Rig, changes: tuple[Change, ...], preferences: Preferences | None = None) -> tuple[str, str]:

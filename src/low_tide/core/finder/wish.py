@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Annotated, Literal, TypeAlias
 
 from low_tide.core.gear.base import identity
+from low_tide.core.inventory import Lead
 from low_tide.core.rig.hookup import Hookup
 from low_tide.core.spec import Spec
 
@@ -75,7 +76,7 @@ class Proposal:
     `margin_db`: least room to a rating, flat out. `down_db`: at the speaker, None without one. `dbfs`: peaks at
     the converter. `likeness_db`: how far the curve the amp sees strays from the chosen cabinet's (RMS over the
     programme), None without one. `changes`: leads that differ from the hook-up on the bench. Lower `score` is
-    better. `figures`: those worth a line, in words.
+    better. `figures`: those worth a line, in words. `needs`: leads it takes that nobody owns yet.
     """
 
     way: Way
@@ -93,6 +94,7 @@ class Proposal:
     figures: tuple[str, ...]
     why: tuple[str, ...]
     costs: tuple[str, ...]
+    needs: tuple[Lead, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -33,7 +33,7 @@ from low_tide.core.gear.base import (
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.spec import Spec
-from low_tide.core.units import figure, from_db_power, peak_of_dbu
+from low_tide.core.units import figure, from_db_power, in_watts, peak_of_dbu
 
 INNER = ".inner"
 """What the node of a tap gets behind its name where the power stage drives it through a built-in attenuator."""
@@ -239,7 +239,7 @@ class Amp(Passive):
                 Control("tap", "Tap", "choice", default, options, unit="Ω", safe_live=False, affects="speaker")
             )
         if len(self.modes) > 1:
-            options = tuple(Option(m.name, f"{m.name}, {figure(m.power)} W") for m in self.modes)
+            options = tuple(Option(m.name, f"{m.name}, {in_watts(m.power)}") for m in self.modes)
             found.append(
                 Control(
                     "mode",

@@ -39,7 +39,7 @@ from low_tide.core.gear.base import (
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.spec import Spec
 from low_tide.core.thermal.heating import Thermal
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_db_down, in_ohms
 
 
 @dataclass(frozen=True)
@@ -153,7 +153,7 @@ class Attenuator(Passive):
                 "step", "Knob at", "range", at[0], low=at[0], high=at[-1], step=0.5, hand="turned", affects="speaker"
             )
         elif self.marks:
-            options = tuple(Option(m.at, f"{m.at} (about −{figure(m.down_db)} dB)") for m in self.marks)
+            options = tuple(Option(m.at, f"{m.at} (about {in_db_down(m.down_db)})") for m in self.marks)
             knob = Control("step", "Step", "choice", self.marks[-1].at, options, hand="turned", affects="speaker")
         elif self.steps:
             options = tuple(Option(f"{s:g}", f"−{s:g}" if s else "0") for s in self.steps)
@@ -285,4 +285,4 @@ class Attenuator(Passive):
         found = f"{count} {what}{'s' if count > 1 else ''}"
         if not count:
             found = f"{figure(self.lowest)} to {figure(self.highest)} dB"
-        return f"{self.behaviour} attenuator, {figure(self.impedance)} Ω, {found}"
+        return f"{self.behaviour} attenuator, {in_ohms(self.impedance)}, {found}"

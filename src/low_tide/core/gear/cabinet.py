@@ -37,7 +37,7 @@ from low_tide.core.gear.base import (
     once,
 )
 from low_tide.core.spec import Spec
-from low_tide.core.units import figure, parallel
+from low_tide.core.units import in_ohms, parallel
 
 REFERENCE_PASCAL = 20e-6
 """0 dB of sound pressure level."""
@@ -313,4 +313,4 @@ class Cabinet(Passive):
 
     def summary(self) -> str:
         where = "combo speaker" if self.own_lead else "cabinet"
-        return f"{where}, {figure(self.nominal())} Ω"
+        return f"{where}, {in_ohms(self.nominal())}"

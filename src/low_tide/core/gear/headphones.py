@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from low_tide.core.gear.base import Identity, Name, Notes, Passive, Socket, TypicalNames, once
 from low_tide.core.spec import Spec
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_ohms
 
 
 @dataclass(frozen=True)
@@ -37,4 +37,4 @@ class Headphones(Passive):
         return self.sensitivity + 10 * log10(across**2 / self.impedance / 1e-3)
 
     def summary(self) -> str:
-        return f"headphones, {figure(self.impedance)} Ω, {figure(self.sensitivity)} dB/mW"
+        return f"headphones, {in_ohms(self.impedance)}, {figure(self.sensitivity)} dB/mW"

@@ -36,7 +36,7 @@ from low_tide.core.gear.base import (
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.spec import Spec
 from low_tide.core.thermal.heating import Thermal
-from low_tide.core.units import figure
+from low_tide.core.units import in_ohms, in_watts
 
 
 @dataclass(frozen=True)
@@ -162,4 +162,4 @@ class ReAmp(Passive):
         return ()
 
     def summary(self) -> str:
-        return f"load {figure(self.impedance)} Ω and re-amplifier, {figure(self.inner_power)} W"
+        return f"load {in_ohms(self.impedance)} and re-amplifier, {in_watts(self.inner_power)}"

@@ -23,7 +23,7 @@ from low_tide.core.gear.base import (
 )
 from low_tide.core.gear.line_out import LineOut
 from low_tide.core.spec import Spec
-from low_tide.core.units import figure
+from low_tide.core.units import in_ohms
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ class TapBox(Passive):
         if self.load_ohms:
             options = (
                 Option("bridging", "bridging"),
-                Option("load", f"load, {figure(self.load_ohms)} Ω"),
+                Option("load", f"load, {in_ohms(self.load_ohms)}"),
             )
             found.append(
                 Control(

@@ -14,7 +14,7 @@ from low_tide.core.circuit.network import Network, input_impedance
 from low_tide.core.frequency import Complex, Real, frequency_grid, programme_level_db, programme_weights
 from low_tide.core.gear.base import Curve, Site
 from low_tide.core.inventory import Attenuator, Cabinet, Load, ReAmp, Unit
-from low_tide.core.units import figure, level_figure
+from low_tide.core.units import figure, in_ohms, level_figure
 
 RESISTOR = "resistor"
 BASS_BAND = (50.0, 220.0)
@@ -58,7 +58,7 @@ def resistor(ohms: float) -> Contender:
     return Contender(
         RESISTOR,
         "",
-        f"{figure(ohms)} Ω resistor",
+        f"{in_ohms(ohms)} resistor",
         "",
         "resistor",
         ohms,
@@ -78,7 +78,7 @@ def _cabinet(unit: Cabinet) -> Impedance:
 
 def _loads(unit: Load) -> Iterator[Contender]:
     for ohms in unit.impedances:
-        several = f"{figure(ohms)} Ω" if len(unit.impedances) > 1 else ""
+        several = in_ohms(ohms) if len(unit.impedances) > 1 else ""
         if unit.behaviour == "resistive":
             plain = resistor(ohms)
             yield replace(plain, id=f"{unit.id}|{ohms:g}", unit=unit.id, name=unit.name, mode=several, kind="load")

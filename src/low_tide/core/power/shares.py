@@ -19,7 +19,7 @@ from low_tide.core.rig.changes import SetControl
 from low_tide.core.rig.kept import kept
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
-from low_tide.core.units import db, figure
+from low_tide.core.units import db, in_db_down
 
 
 @dataclass(frozen=True)
@@ -154,7 +154,7 @@ def _where(rig: Rig, found: Worst) -> str:
         gear, control = rig.gear[move.unit], rig.control(move.unit, move.control)
         assert control is not None
         if control.id == "step" and isinstance(gear, Attenuator):
-            said.append(f"{gear.name} at −{figure(gear.decibels(move.value))} dB")
+            said.append(f"{gear.name} at {in_db_down(gear.decibels(move.value))}")
         else:
             said.append(f"{gear.name}, {in_sentence(control.label)} {shown(control, move.value)}")
     return "with " + ", ".join(said) if said else ""

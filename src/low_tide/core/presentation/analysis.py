@@ -21,7 +21,7 @@ from low_tide.core.presentation.facts import Fact, UnitMark, facts_of, unit_mark
 from low_tide.core.presentation.tide_line import Stage, stages_of, tide_words
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.levels import LinePoint
-from low_tide.core.units import figure, level_figure
+from low_tide.core.units import in_watts, level_figure
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,7 @@ def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
             text = f"{level_figure(levels[link.lead])} dBu"
         elif link in speaker:
             through = carried(rig).get(link.lead)
-            text = f"{figure(through.watts)} W" if through and through.watts >= 0.001 else ""
+            text = in_watts(through.watts) if through and through.watts >= 0.001 else ""
         found.append(Flow(link.lead, text, severity))
     return tuple(found)
 

@@ -9,7 +9,7 @@ from low_tide.core.gear.base import CONNECTOR_NAMES, Control, Socket
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Interface, Load, ReAmp, Switcher, TapBox, Unit
 from low_tide.core.presentation.plugs import Contact, plug
 from low_tide.core.rig.needs import Need, needs
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_ohms, in_watts
 
 Core = Literal["resistor", "curve", "arms", "stage", "re_amplifier", "cones", "switch", "box"]
 """What is drawn inside."""
@@ -149,26 +149,26 @@ def _stands(control: Control) -> str:
 
 
 def _watts(rating: float | None) -> str:
-    return "rating not known" if rating is None else f"{figure(rating)} W"
+    return "rating not known" if rating is None else in_watts(rating)
 
 
 def _inside(unit: Unit) -> tuple[Core, str]:
     if isinstance(unit, Amp):
         out = "output transformer" if unit.technology == "valve" else "no output transformer"
         taps = " / ".join(figure(t.impedance) for t in unit.taps)
-        return "stage", f"power stage, {figure(unit.modes[0].power)} W by its label; {out}, {taps} Ω"
+        return "stage", f"power stage, {in_watts(unit.modes[0].power)} by its label; {out}, {taps} Ω"
     if isinstance(unit, Load):
         how = "a curve like a speaker's" if unit.behaviour == "reactive" else "a resistor"
         core: Core = "curve" if unit.behaviour == "reactive" else "resistor"
         return core, f"the load: {how}, {' / '.join(figure(z) for z in unit.impedances)} Ω, {_watts(unit.rating)}"
     if isinstance(unit, Attenuator):
         how = "that follow a speaker's curve" if unit.behaviour == "reactive" else "of resistors"
-        return "arms", f"a series and a shunt arm {how}, for {figure(unit.impedance)} Ω, {_watts(unit.rating)}"
+        return "arms", f"a series and a shunt arm {how}, for {in_ohms(unit.impedance)}, {_watts(unit.rating)}"
     if isinstance(unit, ReAmp):
-        watts = f"{figure(unit.inner_power)} W into {figure(unit.inner_into)} Ω"
-        return "re_amplifier", f"a load of {figure(unit.impedance)} Ω, {_watts(unit.rating)}; an amplifier of {watts}"
+        watts = f"{in_watts(unit.inner_power)} into {in_ohms(unit.inner_into)}"
+        return "re_amplifier", f"a load of {in_ohms(unit.impedance)}, {_watts(unit.rating)}; an amplifier of {watts}"
     if isinstance(unit, TapBox):
-        own = f" or, as a load, {figure(unit.load_ohms)} Ω" if unit.load_ohms else ""
+        own = f" or, as a load, {in_ohms(unit.load_ohms)}" if unit.load_ohms else ""
         return "resistor", f"bridges the speaker lead with {figure(unit.bridging_impedance / 1000)} kΩ{own}"
     if isinstance(unit, Switcher):
         return "switch", f"joins one of {unit.inputs} amps to one of {unit.outputs} outputs"
@@ -176,5 +176,5 @@ def _inside(unit: Unit) -> tuple[Core, str]:
         count = len(unit.drivers)
         wired = {"parallel": " in parallel", "series": " in series", "series_parallel": ", pairs in series"}
         drivers = f"{count} drivers{wired[unit.wiring]}, together" if count > 1 else "one driver,"
-        return "cones", f"{drivers} {figure(unit.nominal())} Ω; {unit.enclosure} back"
+        return "cones", f"{drivers} {in_ohms(unit.nominal())}; {unit.enclosure} back"
     return "box", unit.summary()

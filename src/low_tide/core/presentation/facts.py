@@ -11,7 +11,7 @@ from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import Judgement
 from low_tide.core.power.delivered import SpeakerResult
 from low_tide.core.rig.rig import Rig
-from low_tide.core.units import figure, level_figure
+from low_tide.core.units import figure, in_ohms, in_watts, level_figure
 
 
 @dataclass(frozen=True)
@@ -80,10 +80,11 @@ def facts_of(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -
     if worst:
         severity = severity_about(judged.findings, MATCH_CHECKS, worst.output.amp)
         name = f"{rig.name(worst.output.amp)} sees" if len(case.seen) > 1 else "Amp sees"
-        tap = "a tap not known" if worst.output.doubtful else f"the {figure(worst.output.tap)} Ω tap"
+        tap = "a tap not known" if worst.output.doubtful else f"the {in_ohms(worst.output.tap)} tap"
         remark = f"on {tap}, by rating"
         if isfinite(worst.impedance):
-            found.append(Fact("sees", name, figure(worst.impedance), "Ω", remark, severity))
+            value, unit = in_ohms(worst.impedance).rsplit(" ", 1)
+            found.append(Fact("sees", name, value, unit, remark, severity))
         else:
             found.append(Fact("sees", name, "no load", "", remark, severity))
     rated = [s for s in case.shares if s.margin_db is not None and s.rating is not None]
@@ -91,7 +92,7 @@ def facts_of(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -
         hot = min(rated, key=lambda s: (round(s.margin_db or 0.0, 2), s.part))
         severity = severity_about(judged.findings, POWER_CHECKS, hot.unit)
         what = rig.name(hot.unit) + (f", {hot.part}" if hot.part else "")
-        remark = f"{what}: {figure(hot.flat)} of {figure(hot.rating or 0)} W"
+        remark = f"{what}: {figure(hot.flat)} of {in_watts(hot.rating or 0)}"
         found.append(Fact("hottest", "Least spare, flat out", level_figure(hot.margin_db or 0), "dB", remark, severity))
     if speakers:
         loud = max(speakers, key=lambda s: s.watts)
@@ -101,7 +102,8 @@ def facts_of(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -
         if loud.clean_db is not None and loud.clipped_db < -0.05:
             clipped, clean = figure(-loud.clipped_db, 2), figure(-loud.clean_db, 2)
             down = f"{clipped} dB down clipped, {clean} clean" if clipped != clean else f"{clipped} dB down"
-        found.append(Fact("speaker", "Into the speaker", figure(loud.watts), "W", down, "fine"))
+        value, unit = in_watts(loud.watts).rsplit(" ", 1)
+        found.append(Fact("speaker", "Into the speaker", value, unit, down, "fine"))
     elif case.seen:
         found.append(Fact("speaker", "Into the speaker", "none", "", "no speaker is driven", "fine"))
     points = [p for p in case.line_points if p.dbfs is not None]

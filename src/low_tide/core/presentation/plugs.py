@@ -19,7 +19,7 @@ from low_tide.core.inventory import (
     TapBox,
     Unit,
 )
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_ohms
 
 Contact = Literal["plain", "beside", "takes_out", "after", "cuts_off", "apart", "unknown"]
 """How a plug's work is drawn: nothing else moves, in parallel, a contact that opens, in series, a contact that cuts
@@ -57,7 +57,7 @@ def _amp(unit: Amp, socket: Socket) -> Says:
         return "cuts_off", "Opens the amp's own way: all of the signal comes from here.", ("loop",)
     own = ("taps", "jack_wiring", "connector", "empty_shorts", "several_taps")
     tap, _, jacks = next(t for t in unit.tap_sockets() if socket.id in t[2])
-    which = "the tap that is selected" if unit.tap_choice == "selector" else f"the {figure(tap.impedance)} Ω tap"
+    which = "the tap that is selected" if unit.tap_choice == "selector" else f"the {in_ohms(tap.impedance)} tap"
     if len(jacks) == 1:
         return "plain", f"What hangs here loads {which}.", own
     if unit.jack_wiring == "unknown":

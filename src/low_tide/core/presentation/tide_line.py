@@ -16,7 +16,7 @@ from low_tide.core.presentation.facts import MATCH_CHECKS, POWER_CHECKS, severit
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.levels import WINDOW_DBFS
 from low_tide.core.thermal.heating import DUTY
-from low_tide.core.units import db, figure, level_figure
+from low_tide.core.units import db, figure, in_ohms, in_watts, level_figure
 
 
 @dataclass(frozen=True)
@@ -53,8 +53,8 @@ def _match_stage(rig: Rig, seen: Seen, findings: tuple[Finding, ...]) -> Stage:
     if not isfinite(seen.impedance):
         value, spare = "no load", "fix first"
     else:
-        wanted = "a tap not known" if seen.output.doubtful else f"{figure(seen.output.wanted)} Ω"
-        value = f"{figure(seen.impedance)} Ω on {wanted}"
+        wanted = "a tap not known" if seen.output.doubtful else in_ohms(seen.output.wanted)
+        value = f"{in_ohms(seen.impedance)} on {wanted}"
         spare = {"stop": "fix first", "caution": "look first"}.get(severity, "matches")
     # The limit is 2:1, 3 dB off; severity, not the height, tells what a school makes of it.
     level = min(off - db(2.0), 12.0) if off > 0.01 else -24.0
@@ -150,7 +150,7 @@ def stages_of(rig: Rig, judged: Judgement) -> tuple[Stage, ...]:
             _stage(
                 f"power:{share.unit}:{share.part}",
                 f"{rig.name(share.unit)}{part} power",
-                f"{figure(share.flat)} / {figure(share.rating)} W",
+                f"{figure(share.flat)} / {in_watts(share.rating)}",
                 f"{level_figure(share.margin_db)} dB spare",
                 -share.margin_db,
                 None,

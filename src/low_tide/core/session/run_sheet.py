@@ -24,7 +24,7 @@ from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
 from low_tide.core.signal_path.levels import levels
-from low_tide.core.units import figure, level_figure
+from low_tide.core.units import figure, in_ohms, in_watts, level_figure
 
 Phase: TypeAlias = Literal["before", "switch_on", "bring_up", "capture", "switch_off"]
 
@@ -97,15 +97,15 @@ def meter_ohms(rig: Rig, link: Link, amp_end: End) -> MeterOhms | None:
 
 def meter_words(found: MeterOhms) -> str:
     """What is expected, and what to do where it is not met."""
-    span = f"{figure(found.low)} Ω or over {figure(found.high)} Ω"
+    span = f"{in_ohms(found.low)} or over {in_ohms(found.high)}"
     if found.known == "unknown":
         return (
-            f"between {figure(found.low)} and {figure(found.high)} Ω on a multimeter, for {figure(found.ohms)} Ω rated:"
+            f"between {figure(found.low)} and {in_ohms(found.high)} on a multimeter, for {in_ohms(found.ohms)} rated:"
             " the coil's own resistance is not known. Outside that: stop"
         )
     if found.known == "typical":
-        return f"about {figure(found.ohms)} Ω on a multimeter, from a typical coil. Under {span}: look first"
-    return f"about {figure(found.ohms)} Ω on a multimeter. Under {span}: stop"
+        return f"about {in_ohms(found.ohms)} on a multimeter, from a typical coil. Under {span}: look first"
+    return f"about {in_ohms(found.ohms)} on a multimeter. Under {span}: stop"
 
 
 def _settings(rig: Rig) -> Iterator[Step]:
@@ -184,7 +184,7 @@ def _before(rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
     for unit, gear in boxes:
         heat = sum(flat for (u, _), (_, flat) in powers(rig).items() if u == unit)
         if heat > 0.5:
-            warm = f"up to about {figure(heat)} W becomes heat in it"
+            warm = f"up to about {in_watts(heat)} becomes heat in it"
             yield _step("before", f"Air all round {gear.name}, nothing on top", warm, (unit,))
     yield from _guards(rig, preferences)
 
@@ -226,7 +226,7 @@ def _bring_up(rig: Rig) -> Iterator[Step]:
         yield _step(
             "bring_up",
             f"{rig.name(output.amp)} at its label",
-            f"about {figure(output.jack_label)} W: {figure(volts)} V into its matched {figure(output.tap)} Ω",
+            f"about {in_watts(output.jack_label)}: {figure(volts)} V into its matched {in_ohms(output.tap)}",
             (output.amp,),
         )
 

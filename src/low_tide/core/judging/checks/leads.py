@@ -17,7 +17,7 @@ from low_tide.core.power.worst_case import Among, Reached, Worst, turned, worst
 from low_tide.core.rig.changes import Connect
 from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.validation import fits
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_ohms, in_watts
 
 FAMILY = "Leads"
 HARMLESS_WATTS = 1.0
@@ -61,9 +61,9 @@ def screened_speaker_lead(case: Case) -> Iterator[Finding]:
             id="screened-speaker-lead",
             severity="note" if harmless else "stop",
             text=f"{lead.name} is a {lead.construction} lead at speaker level.",
-            reason=f"It carries at most {figure(watts)} W; that little does no harm."
+            reason=f"It carries at most {in_watts(watts)}; that little does no harm."
             if harmless
-            else f"Up to {figure(watts)} W goes through a core made for a guitar's signal: too thin for the"
+            else f"Up to {in_watts(watts)} goes through a core made for a guitar's signal: too thin for the"
             " current, and its failure leaves the amp without a load.",
             units=tuple(e.unit for e in link.ends()),
             leads=(link.lead,),
@@ -203,7 +203,7 @@ def lead_loss(case: Case) -> Iterator[Finding]:
             id="lead-loss",
             severity="caution",
             text=f"{figure(100 * lost, 2)} % of the power stays in {lead.name}.",
-            reason=f"It has {figure(lead.resistance())} Ω there and back. A thicker or shorter lead loses less.",
+            reason=f"It has {in_ohms(lead.resistance())} there and back. A thicker or shorter lead loses less.",
             units=tuple(e.unit for e in link.ends()),
             leads=(link.lead,),
             fixes=tuple(better),

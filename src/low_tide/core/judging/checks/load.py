@@ -14,7 +14,7 @@ from low_tide.core.power.shares import Seen, seen_by
 from low_tide.core.rig.changes import Disconnect, SetControl
 from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.rig import Rig
-from low_tide.core.units import figure
+from low_tide.core.units import in_ohms
 
 FAMILY = "No or wrong load"
 OPEN_OVER_TAP = 4.0
@@ -42,7 +42,7 @@ def is_open(seen: Seen) -> bool:
 
 def ohms(seen: Seen) -> str:
     """What is seen, in words."""
-    return "no load" if isinf(seen.impedance) else f"{figure(seen.impedance)} Ω"
+    return "no load" if isinf(seen.impedance) else in_ohms(seen.impedance)
 
 
 def harmed_when_open(amp: PowerStage) -> bool:
@@ -81,7 +81,7 @@ def _why_open(case: Case, seen: Seen) -> str:
     if not any(case.rig.link_at(j) for j in jacks):
         return "No lead is plugged into its speaker jack."
     if not isinf(seen.impedance):
-        return f"What hangs on it comes to {figure(seen.impedance)} Ω, far too little load."
+        return f"What hangs on it comes to {in_ohms(seen.impedance)}, far too little load."
     if any(k.a in jacks for k in _free_ends(case, seen)):
         return "The lead in its speaker jack ends in the air."
     return "A lead leaves its speaker jack, but nothing at the end of the chain takes power."
@@ -189,8 +189,8 @@ def shorted_output(case: Case) -> Iterator[Finding]:
             yield Finding(
                 id="shorted-output",
                 severity="stop",
-                text=f"{case.rig.name(seen.output.amp)} is as good as shorted: {figure(seen.impedance)} Ω.",
-                reason=f"Its tap wants {figure(seen.output.wanted)} Ω; under a tenth of that counts as a short.",
+                text=f"{case.rig.name(seen.output.amp)} is as good as shorted: {in_ohms(seen.impedance)}.",
+                reason=f"Its tap wants {in_ohms(seen.output.wanted)}; under a tenth of that counts as a short.",
                 units=(seen.output.amp,),
             )
 
@@ -265,7 +265,7 @@ def two_taps_used(case: Case) -> Iterator[Finding]:
         loaded = [s for s in case.seen if s.output.amp == unit and s.impedance < IDLE_OVER_TAP * s.output.tap]
         if len(loaded) < 2 or amp.several_taps:
             continue
-        named = " and ".join(f"{figure(s.output.tap)} Ω" for s in loaded)
+        named = " and ".join(in_ohms(s.output.tap) for s in loaded)
         fixes = [f for s in loaded for f in to_other_tap(case.rig, s.output)]
         links = [k.lead for k in case.rig.hookup.links if unit in {e.unit for e in k.ends()}]
         yield Finding(

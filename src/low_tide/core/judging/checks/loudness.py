@@ -30,7 +30,7 @@ from low_tide.core.preferences import LISTENING_NAMES
 from low_tide.core.rig.changes import SetControl, SetOccasion, Stand
 from low_tide.core.rig.rig import Rig
 from low_tide.core.thermal.heating import DUTY
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_db_down
 from low_tide.core.venue.place import Limit
 
 FAMILY = "Loudness, people"
@@ -60,7 +60,7 @@ def _mends(case: Case, down_db: float) -> list[Fix]:
                 changes = [SetControl(unit, "step", position)]
                 if at.get("bypass"):
                     changes.append(SetControl(unit, "bypass", False))
-                found.append(Fix(f"Set {gear.name} to −{figure(decibels)} dB", tuple(changes)))
+                found.append(Fix(f"Set {gear.name} to {in_db_down(decibels)}", tuple(changes)))
         elif isinstance(gear, ReAmp):
             volume = max(-60.0, float(int(float(at["volume"]) - down_db - 1)))
             if volume < float(at["volume"]):
@@ -316,8 +316,8 @@ def step_too_coarse(case: Case) -> Iterator[Finding]:
         off = [(level - occasion.level, down) for level, down in reached]
         if min(abs(d) for d, _ in off) <= COARSE_DB:
             continue
-        under = [f"−{figure(down)} dB gives {figure(occasion.level + d)} dBA" for d, down in off if d < 0][-1:]
-        above = [f"−{figure(down)} dB gives {figure(occasion.level + d)} dBA" for d, down in off if d > 0][:1]
+        under = [f"{in_db_down(down)} gives {figure(occasion.level + d)} dBA" for d, down in off if d < 0][-1:]
+        above = [f"{in_db_down(down)} gives {figure(occasion.level + d)} dBA" for d, down in off if d > 0][:1]
         if under and above:
             more = "A load beside the speaker takes about 3 dB more: with it the louder of the two comes nearer."
         elif above:

@@ -16,7 +16,7 @@ from low_tide.core.judging.checks.registry import Case, check
 from low_tide.core.judging.findings import Finding, School, SchoolView, Severity
 from low_tide.core.power.shares import Seen
 from low_tide.core.preferences import MATCH_NAMES
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_ohms
 
 FAMILY = "Match"
 FINE = (0.8, 1.25)
@@ -91,14 +91,14 @@ def mismatch(case: Case) -> Iterator[Finding]:
                 id="mismatch",
                 severity="stop",
                 text=f"Where the tap selector of {amp.name} stands is not known.",
-                reason=f"It sees {figure(seen.impedance)} Ω by rating. Read the selector off with the amp switched off;"
+                reason=f"It sees {in_ohms(seen.impedance)} by rating. Read the selector off with the amp switched off;"
                 " between two marks it may be connected to nothing.",
                 units=(output.amp,),
                 fixes=tuple(to_other_tap(case.rig, output)),
             )
             continue
         sees, wants = figure(seen.impedance), figure(output.wanted)
-        text = f"{amp.name} sees {sees} Ω on its {figure(output.tap)} Ω tap."
+        text = f"{amp.name} sees {sees} Ω on its {in_ohms(output.tap)} tap."
         if output.wanted != output.tap:
             text = f"{amp.name} sees {sees} Ω where this mode wants {wants} Ω."
         listed = permitted(seen)
@@ -181,20 +181,20 @@ def below_minimum(case: Case) -> Iterator[Finding]:
         amp = amp_of(case, seen)
         if is_open(seen) or amp.technology == "valve":
             continue
-        sees = f"{amp.name} sees {figure(seen.impedance)} Ω"
+        sees = f"{amp.name} sees {in_ohms(seen.impedance)}"
         if amp.minimum_load is None:
             yield Finding(
                 id="below-minimum",
                 severity="caution",
                 text=f"The minimum load of {amp.name} is not known.",
-                reason=f"It sees {figure(seen.impedance)} Ω. Look the least permitted load up and enter it.",
+                reason=f"It sees {in_ohms(seen.impedance)}. Look the least permitted load up and enter it.",
                 units=(seen.output.amp,),
             )
         elif is_below_minimum(amp, seen.impedance):
             yield Finding(
                 id="below-minimum",
                 severity="stop",
-                text=f"{sees}, under its minimum of {figure(amp.minimum_load)} Ω.",
+                text=f"{sees}, under its minimum of {in_ohms(amp.minimum_load)}.",
                 reason="Its output transistors would have to carry more current than they are made for.",
                 units=(seen.output.amp,),
             )
@@ -202,7 +202,7 @@ def below_minimum(case: Case) -> Iterator[Finding]:
             yield Finding(
                 id="below-minimum",
                 severity="fine",
-                text=f"{sees}; its minimum is {figure(amp.minimum_load)} Ω.",
+                text=f"{sees}; its minimum is {in_ohms(amp.minimum_load)}.",
                 reason="Such an amp asks for no match, only for its least load.",
                 units=(seen.output.amp,),
             )
@@ -235,7 +235,7 @@ def jack_unknown(case: Case) -> Iterator[Finding]:
                 id="jack-unknown",
                 severity="caution",
                 text=f"Whether {gear.name} is switched to mono or stereo is not known.",
-                reason=f"It was reckoned as mono, {figure(gear.nominal())} Ω; in stereo each jack"
+                reason=f"It was reckoned as mono, {in_ohms(gear.nominal())}; in stereo each jack"
                 " has half of it to itself.",
                 units=(unit,),
             )
@@ -270,7 +270,7 @@ def dips_low(case: Case) -> Iterator[Finding]:
                 yield Finding(
                     id="dips-low",
                     severity="note",
-                    text=f"{gear.name} dips to {figure(least)} Ω, under 80 % of its rated {figure(rated)} Ω.",
+                    text=f"{gear.name} dips to {in_ohms(least)}, under 80 % of its rated {in_ohms(rated)}.",
                     reason="Its rated value is optimistic between 80 Hz and 5 kHz. The match is still judged by it.",
                     units=(unit,),
                 )

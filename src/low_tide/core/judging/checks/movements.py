@@ -23,7 +23,7 @@ from low_tide.core.power.worst_case import Reached, Worst, moved_by, turned, two
 from low_tide.core.rig.changes import SetControl
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence
-from low_tide.core.units import figure
+from low_tide.core.units import in_ohms, in_watts
 
 FAMILY = "One movement away"
 
@@ -52,7 +52,7 @@ def _what_it_sees(rig: Rig, output: Output, ohms: float, before: Seen | None) ->
     there = Seen(output, ohms)
 
     def sees() -> str:
-        return f"{amp.name} would see {figure(ohms)} Ω on its {figure(output.wanted)} Ω"
+        return f"{amp.name} would see {in_ohms(ohms)} on its {in_ohms(output.wanted)}"
 
     if there.ratio < 0.1:
         was_shorted = before is not None and before.ratio < 0.1
@@ -107,12 +107,12 @@ def _overload(case: Case, share: Share) -> Consequence | None:
     switched = tuple(m for m in share.moves if _is_switch(case.rig, m.unit, m.control))
     name = rated_name(case.rig, share)
     if share.rating is None:
-        what = f"{name} would get {figure(share.label)} W, and its rating is not known"
+        what = f"{name} would get {in_watts(share.label)}, and its rating is not known"
         return None if before else Consequence("load-rating", switched, what, (share.unit,))
     if severity_of(share, school) != "stop" or (before and severity_of(before, school) == "stop"):
         return None
     most = share.played if share.label <= share.rating else share.label
-    what = f"{name} would get {figure(most)} W, over its {figure(share.rating)} W"
+    what = f"{name} would get {in_watts(most)}, over its {in_watts(share.rating)}"
     return Consequence("load-rating", switched, what, (share.unit,))
 
 
@@ -136,7 +136,7 @@ def _thin_leads(case: Case, whole: Reached) -> Iterator[Consequence]:
             most = most_through(whole, lead, moved_by(*move))
             if most is not None and most.value >= HARMLESS_WATTS:
                 switched = tuple(m for m in most.moves() if _which(m) == move)
-                what = f"{figure(most.value)} W would go through {case.rig.gear[lead].name}, a screened lead"
+                what = f"{in_watts(most.value)} would go through {case.rig.gear[lead].name}, a screened lead"
                 yield Consequence("screened-speaker-lead", switched, what, (lead,))
 
 

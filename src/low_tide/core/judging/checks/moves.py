@@ -13,7 +13,7 @@ from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import fits
 from low_tide.core.rig.words import in_sentence, shown
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_db_down, in_ohms
 
 
 def replug(link: Link, end: End, to: End) -> tuple[Change, ...]:
@@ -28,7 +28,7 @@ def standing_words(rig: Rig, unit: str, control: str, value: Setting | None = No
     assert found is not None
     now = rig.settings(unit)[control] if value is None else value
     if control == "step" and isinstance(gear, Attenuator) and not gear.marks:
-        return f"−{figure(gear.decibels(now))} dB"
+        return in_db_down(gear.decibels(now))
     return shown(found, now)
 
 
@@ -49,7 +49,7 @@ def to_other_tap(rig: Rig, output: Output) -> Iterator[Fix]:
         for tap in amp.taps:
             if tap.impedance != output.tap or output.doubtful:
                 value = f"{tap.impedance:g}"
-                yield Fix(f"Set the tap to {figure(tap.impedance)} Ω", (SetControl(output.amp, "tap", value),))
+                yield Fix(f"Set the tap to {in_ohms(tap.impedance)}", (SetControl(output.amp, "tap", value),))
         return
     plugged = [
         (link, end)
@@ -66,7 +66,7 @@ def to_other_tap(rig: Rig, output: Output) -> Iterator[Fix]:
                 changes += replug(link, end, End(output.amp, jack))
             which = {1: "the lead", 2: "both leads" if len(plugged) == 2 else "two leads"}
             label = which.get(len(moving), "the leads")
-            yield Fix(f"Move {label} to the {figure(tap.impedance)} Ω tap", tuple(changes))
+            yield Fix(f"Move {label} to the {in_ohms(tap.impedance)} tap", tuple(changes))
 
 
 def other_lead(rig: Rig, link: Link, construction: str) -> Iterator[Fix]:

@@ -10,7 +10,7 @@ from low_tide.core.power.shares import powers
 from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.rig.changes import SetControl, describe, touches_speaker_side
 from low_tide.core.thermal.heating import DUTY, TOUCH_C, TOUCH_GENTLE_C
-from low_tide.core.units import figure
+from low_tide.core.units import figure, in_watts
 
 FAMILY = "Heat and hands"
 WARM_WATTS = 0.5
@@ -42,7 +42,7 @@ def runs_hot(case: Case) -> Iterator[Finding]:
         touch = TOUCH_GENTLE_C if room is not None and room.gentle else TOUCH_C
         if most <= min(box.limit, touch):
             continue
-        played = f"Flat out with {DUTY[occasion.playing][0]} about {figure(box.watts)} W stay in it"
+        played = f"Flat out with {DUTY[occasion.playing][0]} about {in_watts(box.watts)} stay in it"
         rest = f"Then let it rest for about {figure(box.rest, 2)} min. Air all round; a hot case burns."
         if end > box.limit:
             text = f"{name} gets to about {figure(end)} °C."
@@ -89,7 +89,7 @@ def no_air(case: Case) -> Iterator[Finding]:
             id="no-air",
             severity="note",
             text=f"{gear.name} is stacked or covered, and gets hot.",
-            reason=f"Flat out about {figure(heat)} W becomes heat in it. Leave air all round and its vents free;"
+            reason=f"Flat out about {in_watts(heat)} becomes heat in it. Leave air all round and its vents free;"
             " a hot case burns.",
             units=(unit,),
             fixes=(Fix(f"{gear.name} stands with air all round now", (SetControl(unit, "air", "free"),)),),

@@ -15,7 +15,7 @@ from low_tide.core.preferences import MARGIN_NAMES, MARGINS
 from low_tide.core.rig.changes import AddUnit, Change, Connect, Guard, RemoveUnit, SetControl, changed
 from low_tide.core.rig.hookup import End
 from low_tide.core.rig.rig import Rig
-from low_tide.core.units import db, figure, level_figure
+from low_tide.core.units import db, figure, in_watts, level_figure
 
 FAMILY = "Power"
 HARDLY_ANY = 0.01
@@ -63,7 +63,7 @@ def _bigger_load(rig: Rig, unit: str, share: Share) -> Iterator[Fix]:
                 assert a is not None
                 moved.append(Connect(link.lead, a, b))
         setting = (SetControl(load.id, "impedance", f"{matching:g}"),) if len(load.impedances) > 1 else ()
-        label = f"Use {load.name} instead, {figure(load.rating or 0)} W"
+        label = f"Use {load.name} instead, {in_watts(load.rating or 0)}"
         yield Fix(label, (RemoveUnit(unit), AddUnit(load.id), *setting, *moved))
 
 
@@ -112,9 +112,9 @@ def _held(rig: Rig, share: Share) -> Iterator[Fix]:
 def _reason(share: Share, kind: str) -> str:
     flat, label = figure(share.flat), figure(share.label)
     words = {
-        "continuous": f"{figure(share.rating or 0)} W continuous",
-        "amp_label": f"“for amps up to {figure(share.rating or 0)} W”",
-        "unknown": f"{figure(share.rating or 0)} W of a kind not known",
+        "continuous": f"{in_watts(share.rating or 0)} continuous",
+        "amp_label": f"“for amps up to {in_watts(share.rating or 0)}”",
+        "unknown": f"{in_watts(share.rating or 0)} of a kind not known",
     }
     at = f" {share.at}" if share.at else ""
     return f"It gets {label} W at the amp's label and about {flat} W flat out{at}; it stands {words[kind]}."
@@ -142,7 +142,7 @@ def load_rating(case: Case) -> Iterator[Finding]:
                 id="load-rating",
                 severity="caution",
                 text=f"The rating of {name} is not known.",
-                reason=f"It gets {figure(share.label)} W at the amp's label and about {figure(share.flat)} W flat out."
+                reason=f"It gets {in_watts(share.label)} at the amp's label and about {in_watts(share.flat)} flat out."
                 " Find its rating on the box or in its manual and enter it.",
                 units=(share.unit,),
             )
@@ -157,7 +157,7 @@ def load_rating(case: Case) -> Iterator[Finding]:
             )
         elif severity == "stop":
             over = share.played if share.label <= share.rating else share.label
-            text = f"{name} would get {figure(over)} W, over its {figure(share.rating)} W."
+            text = f"{name} would get {in_watts(over)}, over its {in_watts(share.rating)}."
         else:
             text = f"{name} has little to spare: {level_figure(spare)} dB flat out."
         others = tuple(
@@ -194,7 +194,7 @@ def load_mode_tap(case: Case) -> Iterator[Finding]:
         finding = Finding(
             id="load-mode-tap",
             severity="fine",
-            text=f"{gear.name} in load mode takes {figure(share.flat)} W.",
+            text=f"{gear.name} in load mode takes {in_watts(share.flat)}.",
             reason=_reason(share, "continuous"),
             units=(share.unit,),
         )
@@ -203,12 +203,12 @@ def load_mode_tap(case: Case) -> Iterator[Finding]:
                 finding,
                 severity="caution",
                 text=f"What {gear.name} takes in load mode is not known.",
-                reason=f"It gets about {figure(share.flat)} W flat out. Find its load rating and enter it.",
+                reason=f"It gets about {in_watts(share.flat)} flat out. Find its load rating and enter it.",
                 fixes=(bridge,),
             )
         else:
             severity = severity_of(share, case.preferences.margin)
-            text = f"{gear.name} is in load mode with {figure(max(share.label, share.played))} W coming."
+            text = f"{gear.name} is in load mode with {in_watts(max(share.label, share.played))} coming."
             yield replace(
                 finding,
                 severity=severity,
@@ -245,7 +245,7 @@ def uneven_split(case: Case) -> Iterator[Finding]:
             continue
         whole = sum(beside.values())
         shares = ", ".join(
-            f"{case.rig.name(u)} {figure(w)} W ({level_figure(db(w / whole))} dB)" for u, w in beside.items()
+            f"{case.rig.name(u)} {in_watts(w)} ({level_figure(db(w / whole))} dB)" for u, w in beside.items()
         )
         yield Finding(
             id="uneven-split",
@@ -303,8 +303,8 @@ def reamp_over_speaker(case: Case) -> Iterator[Finding]:
                 id="reamp-over-speaker",
                 severity="note" if taped else "caution",
                 text=f"{gear.name} can give {rated_name(case.rig, share)} more than it stands.",
-                reason=f"Turned fully up it reaches {figure(share.label)} W there, and it stands"
-                f" {figure(share.rating)} W. "
+                reason=f"Turned fully up it reaches {in_watts(share.label)} there, and it stands"
+                f" {in_watts(share.rating)}. "
                 + ("Leave the tape on its volume." if taped else "Tape the volume where it must stop."),
                 units=(unit, share.unit),
                 fixes=() if taped else (tape(case.rig, unit, "volume"),),
