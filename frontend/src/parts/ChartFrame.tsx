@@ -78,12 +78,12 @@ export function ChartFrame({ title, sentence, table, roomy, children }: Props) {
           {sentence}
         </p>
         <span className="ml-auto flex shrink-0 gap-1">
-          <Button look="quiet" className="!py-0" onClick={() => setShown(!shown)}>
+          <Button look="quiet" className="min-h-[24px] !py-0" onClick={() => setShown(!shown)}>
             {shown ? "Chart" : "Table"}
           </Button>
           <Button
             look="quiet"
-            className="!py-0"
+            className="min-h-[24px] !py-0"
             onClick={() =>
               void copy().then(
                 () => setCopied("yes"),

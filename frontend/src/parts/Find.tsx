@@ -83,25 +83,20 @@ export function Find({ onClose, onOpen }: { onClose: () => void; onOpen: (what: 
     placeholderData: keepPreviousData,
   });
   const help = useHelp(search);
+  /** The server has answered for these very words: until then what is its own does not stand before what comes. */
+  const settled = query.data !== undefined && !query.isPlaceholderData;
   const to = (path: string) => () => {
     onClose();
     void go(path);
   };
   const found: Hit[] = search
     ? [
-        ...SECTIONS.filter((section) => has(section.name, search)).map((section) => ({
+        ...SECTIONS.filter((section) => settled && has(section.name, search)).map((section) => ({
           key: section.id,
           kind: "Screen",
           name: section.name,
           detail: `g ${section.key}`,
           run: to(`/${section.id}`),
-        })),
-        ...OVER.filter((each) => has(`${each.name} ${each.detail}`, search)).map((each) => ({
-          key: each.id,
-          kind: "Setting",
-          name: each.name,
-          detail: each.detail,
-          run: () => onOpen(each.id),
         })),
         ...(query.data?.found ?? []).map((hit) => ({
           key: hit.type + hit.id,
@@ -110,7 +105,14 @@ export function Find({ onClose, onOpen }: { onClose: () => void; onOpen: (what: 
           detail: hit.detail,
           run: to(WHERE[hit.type] + hit.id),
         })),
-        ...help.map((each) => ({ ...each, key: each.to, run: to(each.to) })),
+        ...OVER.filter((each) => settled && has(`${each.name} ${each.detail}`, search)).map((each) => ({
+          key: each.id,
+          kind: "Setting",
+          name: each.name,
+          detail: each.detail,
+          run: () => onOpen(each.id),
+        })),
+        ...(settled ? help : []).map((each) => ({ ...each, key: each.to, run: to(each.to) })),
       ]
     : [];
   return (

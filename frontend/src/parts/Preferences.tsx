@@ -41,7 +41,7 @@ function Options<T extends string>({
     <fieldset className="mb-4">
       <legend className="mb-1 font-semibold">{legend}</legend>
       {options.map(([key, name]) => (
-        <label key={key} className="flex items-center gap-2 py-0.5">
+        <label key={key} className="flex min-h-[26px] items-center gap-2">
           <input
             type="radio"
             name={legend}

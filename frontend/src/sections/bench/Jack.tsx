@@ -23,11 +23,11 @@ export function Jack({ unit, view, side, selected, onSelect }: Props) {
       aria-label={`${socket.label}, ${lead ? "a lead is in it" : "empty"}; see what may go here`}
       aria-pressed={active}
       onClick={() => onSelect({ unit, socket: socket.id })}
-      className={`group relative flex h-[22px] max-w-full items-center text-[12px] text-ink-2 hover:text-ink ${side === "in" ? "pl-4" : "flex-row-reverse pr-4"}`}
+      className={`group relative flex h-[24px] max-w-full items-center text-[12px] text-ink-2 hover:text-ink ${side === "in" ? "pl-4" : "flex-row-reverse pr-4"}`}
     >
       <span
         data-ring={`${unit}/${socket.id}`}
-        className={`absolute top-[4px] size-[15px] rounded-full border-2 ${ring} ${active ? "bg-water" : lead ? "bg-sheet" : "bg-paper"} ${side === "in" ? "-left-[8px]" : "-right-[8px]"} group-hover:bg-shoal`}
+        className={`absolute top-[5px] size-[15px] rounded-full border-2 ${ring} ${active ? "bg-water" : lead ? "bg-sheet" : "bg-paper"} ${side === "in" ? "-left-[8px]" : "-right-[8px]"} group-hover:bg-shoal`}
       />
       <span className="truncate">{socket.label}</span>
     </button>

@@ -190,6 +190,7 @@ export function Picture({
 
   return (
     <>
+      <h2 className="sr-only">The hook-up</h2>
       <div
         ref={box}
         style={{ rowGap: BETWEEN.bands }}

@@ -104,7 +104,7 @@ export const UnitCard = memo(function UnitCard({
               aria-expanded={unfolded}
               aria-label={`${unfolded ? "Less" : "More"} of ${unit.name}`}
               onClick={() => setUnfolded(!unfolded)}
-              className="no-print ml-auto shrink-0 text-deep underline"
+              className="no-print ml-auto min-h-[24px] shrink-0 text-deep underline"
             >
               {unfolded ? "less" : "more"}
             </button>
@@ -120,7 +120,7 @@ export const UnitCard = memo(function UnitCard({
             <button
               type="button"
               onClick={() => setAll(!all)}
-              className="h-[20px] pl-4 text-[12px] text-deep underline"
+              className="h-[24px] pl-4 text-[12px] text-deep underline"
             >
               {all ? "fewer sockets" : `${folded} more sockets`}
             </button>

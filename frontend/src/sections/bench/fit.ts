@@ -178,10 +178,10 @@ export function guessedHeight(unit: UnitView, size: CardSize, width: number): nu
   const sockets = size === "open" ? shown.sockets : shown.sockets.filter((s) => s.lead);
   const ins = sockets.filter((s) => s.socket.flow === "in").length;
   const rows = Math.max(ins, sockets.length - ins);
-  if (size === "brief") return 66 + 20 * rows;
+  if (size === "brief") return 66 + 24 * rows;
   const knobs = sum(
     shown.controls.filter((c) => !c.control.folded),
     (c) => 26 * rowsOf(c, width),
   );
-  return 60 + 22 * rows + knobs + 36;
+  return 60 + 24 * rows + knobs + 36;
 }

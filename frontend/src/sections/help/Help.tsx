@@ -76,7 +76,7 @@ export default function Help() {
                         .map((section) => (
                           <li key={section.id}>
                             <Link
-                              className="block rounded px-2 py-0.5 pl-5 hover:bg-faint"
+                              className="block rounded px-2 py-1 pl-5 hover:bg-faint"
                               to={`/help/${id}#${section.id}`}
                             >
                               {section.title}

@@ -250,7 +250,7 @@ function OneField({
       {typical && (
         <>
           <span className="rounded bg-shoal px-1 font-medium text-ink">typical, not measured</span>{" "}
-          <button type="button" className="underline" onClick={() => set(value)}>
+          <button type="button" className="inline-block min-h-[24px] underline" onClick={() => set(value)}>
             it is known
           </button>
         </>
@@ -261,7 +261,7 @@ function OneField({
         (value === null || value === "" || value === undefined) && (
           <button
             type="button"
-            className="underline"
+            className="inline-block min-h-[24px] underline"
             onClick={() => {
               const next = withValue(
                 shared.doc,
