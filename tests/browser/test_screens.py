@@ -45,9 +45,7 @@ def wrong(page: Page) -> list[str]:
         "rules => axe.run(document, {resultTypes: ['violations'], runOnly: {type: 'tag', values: rules}})", RULES
     )
     return [
-        f"{v['id']}: {n['target']} {n.get('failureSummary', '')}"
-        for v in result["violations"]
-        for n in v["nodes"][:3]
+        f"{v['id']}: {n['target']} {n.get('failureSummary', '')}" for v in result["violations"] for n in v["nodes"][:3]
     ]
 
 

@@ -7,7 +7,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from low_tide.core.inventory import KINDS
 from low_tide.demo.gear import GEAR
@@ -339,3 +339,34 @@ def test_an_empty_house_says_what_to_do(page: Page, tmp_path: Path) -> None:
 def test_addresses_of_things_that_are_gone(page: Page, server: Server, path: str) -> None:
     page.goto(server.url + path)
     expect(page.get_by_role("alert").first).to_contain_text(re.compile("There is no"))
+
+
+def test_a_step_is_carried_out_by_a_key_and_painted_at_once(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "run/quiet-hold")
+    at_hand = bench.get_by_role("region", name="The step at hand")
+    at_hand.wait_for()
+    # The step at hand comes before the list of all steps.
+    order = bench.locator("main").get_by_role("button").evaluate_all("all => all.map(b => b.innerText)")
+    assert "Done, next" in order[0]
+    # The server is held up: what is ticked shows all the same, and no older answer takes a later tick back.
+    waiting: list[Route] = []
+    bench.route("**/run/tick", lambda route: waiting.append(route))
+    boxes = bench.get_by_role("region", name="Steps").get_by_role("checkbox")
+    first = at_hand.get_by_role("heading", level=2).first.inner_text()
+    bench.locator("main").focus()
+    bench.keyboard.press("x")
+    expect(at_hand.get_by_role("heading", name=first, exact=True)).to_have_count(0)
+    second = at_hand.get_by_role("heading", level=2).first.inner_text()
+    bench.keyboard.press("Space")
+    expect(boxes.nth(1)).to_be_checked()
+    expect(at_hand.get_by_role("status").last).not_to_contain_text(second)
+    for _ in range(2):
+        while not waiting:
+            bench.wait_for_timeout(20)
+        with bench.expect_response("**/run/tick"):
+            waiting.pop().continue_()
+        expect(boxes.nth(1)).to_be_checked()
+    bench.reload()
+    expect(boxes.nth(0)).to_be_checked()
+    expect(boxes.nth(1)).to_be_checked()
+    expect(boxes.nth(2)).not_to_be_checked()

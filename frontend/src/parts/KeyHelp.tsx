@@ -18,6 +18,7 @@ const KEYS: [string[], string][] = [
   [["v"], "overview, and back to close up (Bench)"],
   [["w"], "what if: hold changes and compare (Bench)"],
   [["f"], "find me a hook-up (Bench)"],
+  [["x"], "carry out the step at hand; the space bar as well (Run sheet)"],
   [["n"], "new take (Log)"],
   [["Esc"], "close"],
 ];

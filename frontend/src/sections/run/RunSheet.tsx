@@ -23,6 +23,8 @@ function useRun(id: string) {
     queryFn: () => answer(api.GET("/api/hookups/{hookup_id}/run", path)),
   });
   const onSuccess = (state: RunState) => {
+    // An answer that is older than what was ticked since does not take that back.
+    if (client.isMutating({ mutationKey: key }) > 1) return;
     client.setQueryData(key, state);
     void client.invalidateQueries({ queryKey: ["hookup", id] });
     void client.invalidateQueries({ queryKey: ["hookups"] });
@@ -31,6 +33,17 @@ function useRun(id: string) {
   const onError = () => void query.refetch();
   const tick = useMutation({
     scope,
+    mutationKey: key,
+    // Painted at once: whoever stands at the amp does not wait for it.
+    onMutate: ({ step, done }) =>
+      client.setQueryData<RunState>(
+        key,
+        (now) =>
+          now && {
+            ...now,
+            steps: now.steps.map((each) => (each.step.id === step ? { ...each, done } : each)),
+          },
+      ),
     mutationFn: (body: { step: string; done: boolean }) =>
       answer(api.POST("/api/hookups/{hookup_id}/run/tick", { ...path, body })),
     onSuccess,
@@ -147,12 +160,13 @@ function Sheet({ id }: { id: string }) {
   const gate = state && !state.is_on;
   const open = steps.find((s) => !s.done && (!gate || s.step.phase === "before"));
   const current = steps.find((s) => s.step.id === chosen) ?? open;
+  const held = Boolean(gate && current && current.step.phase !== "before");
   const move = (by: number) => {
     const at = current ? steps.indexOf(current) : -1;
     setChosen(steps[Math.min(steps.length - 1, Math.max(0, at + by))]?.step.id);
   };
   const done = () => {
-    if (!current) return;
+    if (!current || current.done || held) return;
     run.tick.mutate({ step: current.step.id, done: true });
     setChosen(undefined);
   };
@@ -161,66 +175,21 @@ function Sheet({ id }: { id: string }) {
     k: () => move(-1),
     o: () => setMenu(true),
     Escape: () => setChosen(undefined),
+    x: done,
+    // A button that has the focus is pressed by it.
+    " ": (event) =>
+      event.target instanceof HTMLElement && event.target.closest("button, a, summary") ? false : done(),
   });
 
   if (run.query.error) return <Failed error={run.query.error} retry={() => void run.query.refetch()} />;
   if (!state) return <Loading what="the run sheet" />;
   const phases = [...new Set(steps.map((s) => s.step.phase))];
   const refusal = run.tick.error ?? run.accept.error ?? run.turn.error;
-  const held = gate && current && current.step.phase !== "before";
   return (
     <div className="flex h-full flex-col overflow-y-auto md:overflow-hidden print:overflow-visible">
       <Verdict verdict={state.verdict} facts={bench.data?.analysis.facts ?? []} />
       {refusal && <Failed error={refusal} />}
       <div className="flex flex-col md:min-h-0 md:flex-1 md:flex-row">
-        <section
-          aria-label="Steps"
-          className="order-2 shrink-0 border-r md:min-h-0 md:overflow-y-auto border-line px-3 py-3 md:order-1 md:w-[380px] print:w-full print:overflow-visible"
-        >
-          <div className="flex items-center gap-2 pb-1">
-            <button
-              type="button"
-              onClick={() => setMenu(true)}
-              aria-label={`Hook-up: ${state.name}. Choose another`}
-              className="flex min-w-0 items-center gap-1 rounded-md border border-line bg-sheet px-2 py-0.5 font-bold hover:border-ink"
-            >
-              <span className="truncate">{state.name}</span> <ChevronDown size={15} className="shrink-0" />
-            </button>
-            <Button
-              look="quiet"
-              className="no-print ml-auto"
-              aria-label="Print"
-              onClick={() => window.print()}
-            >
-              <Printer size={15} />
-            </Button>
-          </div>
-          {phases.map((phase) => {
-            const some = steps.filter((s) => s.step.phase === phase);
-            const left = some.filter((s) => !s.done).length;
-            return (
-              <section key={phase} className="pt-2">
-                <h2 className="flex justify-between px-1.5 text-[13px] font-bold">
-                  {some[0]!.phase_name}
-                  <span className="font-normal text-ink-2">
-                    {left ? `${left} of ${some.length} left` : "done"}
-                  </span>
-                </h2>
-                <ol>
-                  {some.map((step) => (
-                    <StepLine
-                      key={step.step.id}
-                      step={step}
-                      active={step === current}
-                      onGo={() => setChosen(step.step.id)}
-                      onTick={(done) => run.tick.mutate({ step: step.step.id, done })}
-                    />
-                  ))}
-                </ol>
-              </section>
-            );
-          })}
-        </section>
         <section
           aria-label="The step at hand"
           className="no-print order-1 bg-sheet md:min-h-0 md:flex-1 md:overflow-y-auto px-6 py-5 md:order-2 md:px-10"
@@ -240,6 +209,9 @@ function Sheet({ id }: { id: string }) {
               <h2 className="mt-1 max-w-[24ch] text-[34px] leading-[1.15] font-bold sm:max-w-none">
                 {current.step.text}
               </h2>
+              <p role="status" className="sr-only">
+                {current.done ? "Done" : "Next"}: {current.step.text}
+              </p>
               {current.step.expect && (
                 <p className="mt-4 text-[21px] text-deep">
                   <span className="block text-[13px] text-ink-2">What you should see</span>
@@ -256,7 +228,7 @@ function Sheet({ id }: { id: string }) {
                   <Check size={19} /> {current.done ? "Done" : "Done, next"}
                 </Button>
                 <span className="hidden items-center gap-1.5 text-ink-2 sm:flex">
-                  <Key>j</Key> <Key>k</Key> other steps
+                  <Key>x</Key> or space does it, <Key>j</Key> <Key>k</Key> other steps
                 </span>
               </p>
               {held && <p className="mt-2 text-ink-2">This comes after the amp is marked as switched on.</p>}
@@ -330,6 +302,54 @@ function Sheet({ id }: { id: string }) {
               <span className="text-ink-2">Switching off clears the ticks for next time.</span>
             </div>
           )}
+        </section>
+        <section
+          aria-label="Steps"
+          className="order-2 shrink-0 border-r md:min-h-0 md:overflow-y-auto border-line px-3 py-3 md:order-1 md:w-[380px] print:w-full print:overflow-visible"
+        >
+          <div className="flex items-center gap-2 pb-1">
+            <button
+              type="button"
+              onClick={() => setMenu(true)}
+              aria-label={`Hook-up: ${state.name}. Choose another`}
+              className="flex min-w-0 items-center gap-1 rounded-md border border-line bg-sheet px-2 py-0.5 font-bold hover:border-ink"
+            >
+              <span className="truncate">{state.name}</span> <ChevronDown size={15} className="shrink-0" />
+            </button>
+            <Button
+              look="quiet"
+              className="no-print ml-auto"
+              aria-label="Print"
+              onClick={() => window.print()}
+            >
+              <Printer size={15} />
+            </Button>
+          </div>
+          {phases.map((phase) => {
+            const some = steps.filter((s) => s.step.phase === phase);
+            const left = some.filter((s) => !s.done).length;
+            return (
+              <section key={phase} className="pt-2">
+                <h2 className="flex justify-between px-1.5 text-[13px] font-bold">
+                  {some[0]!.phase_name}
+                  <span className="font-normal text-ink-2">
+                    {left ? `${left} of ${some.length} left` : "done"}
+                  </span>
+                </h2>
+                <ol>
+                  {some.map((step) => (
+                    <StepLine
+                      key={step.step.id}
+                      step={step}
+                      active={step === current}
+                      onGo={() => setChosen(step.step.id)}
+                      onTick={(done) => run.tick.mutate({ step: step.step.id, done })}
+                    />
+                  ))}
+                </ol>
+              </section>
+            );
+          })}
         </section>
       </div>
       {menu && <HookupMenu at="run" onClose={() => setMenu(false)} />}
