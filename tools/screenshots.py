@@ -29,6 +29,11 @@ def choose_socket(page: Page) -> None:
     page.locator("[data-choice]").first.wait_for()
 
 
+def through(page: Page) -> None:
+    page.locator('[data-jack="through"]').click()
+    page.get_by_role("region", name="Fields of through").wait_for()
+
+
 def impedance(page: Page) -> None:
     page.get_by_role("tab", name="Impedance").click()
     page.locator(".recharts-line-curve").first.wait_for()
@@ -42,6 +47,7 @@ def what_if(page: Page) -> None:
 
 def tape(page: Page) -> None:
     """One control taped, and another that should be."""
+    page.get_by_role("article", name="Caisson 120").click()
     page.get_by_role("button", name="Tape where it stands: Bypass of Caisson 120").click()
     page.get_by_role("button", name="taped: take the tape off, Bypass of Caisson 120").wait_for()
 
@@ -102,7 +108,7 @@ def copies(page: Page) -> None:
 
 
 SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
-    "locker": ("day", "locker/groyne-r8", None),
+    "locker": ("day", "locker/groyne-r8", through),
     "bench-clear": ("day", "bench/quiet-hold", None),
     "bench-stop": ("day", "bench/split-fog", None),
     "bench-socket": ("day", "bench/silent-night", choose_socket),

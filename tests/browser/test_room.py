@@ -113,3 +113,30 @@ def test_stages_outside_the_tide_line_are_told(page: Page, server: Server) -> No
     page.get_by_role("button", name="show all", exact=False).click()
     expect(told).to_have_count(0)
     assert chart.locator("g[data-stage]").count() > few
+
+
+ZOOMED = {"width": 640, "height": 400}
+"""1280×800 at 200 % zoom."""
+SCREENS = ("bench/split-fog", "locker/groyne-r8", "loudness/quiet-hold", "feel/silent-night", "run/quiet-hold", "log")
+
+
+@pytest.mark.parametrize("path", SCREENS)
+def test_at_twice_the_size_every_screen_scrolls_as_one(page: Page, server: Server, path: str) -> None:
+    page.set_viewport_size(ZOOMED)
+    page.goto(server.url + path)
+    page.locator("main h1").wait_for(state="attached")
+    page.wait_for_load_state("networkidle")
+    found = page.evaluate(
+        """() => ({
+            wide: document.documentElement.scrollWidth > document.documentElement.clientWidth,
+            scrollers: [...document.querySelectorAll('main *')].filter((e) =>
+                e.scrollHeight > e.clientHeight + 2 && e.clientHeight > 0
+                && ['auto', 'scroll'].includes(getComputedStyle(e).overflowY)).length,
+        })"""
+    )
+    assert found == {"wide": False, "scrollers": 1}
+    verdict = page.get_by_label("Verdict")
+    if verdict.count():
+        box = verdict.bounding_box()
+        assert box is not None
+        assert box["height"] <= 40

@@ -51,7 +51,7 @@ export function Charts({ state, before, held, width, height, onLight }: Props) {
   return (
     <Tabbed at={tab} onTab={setTab}>
       <div className="relative h-full">
-        <TabRow label="Charts" tabs={TABS} className="absolute top-2 left-5 z-10" />
+        <TabRow label="Charts" tabs={TABS} className="absolute top-[11px] left-5 z-10" />
         <TabPanel at={tab} className="h-full">
           {tab === "tide" ? (
             <TideLine

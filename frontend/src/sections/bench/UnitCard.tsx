@@ -93,7 +93,7 @@ export const UnitCard = memo(function UnitCard({
         )}
       </header>
       {!brief && (
-        <div className="flex gap-2 px-3 pt-1 text-[12px] text-ink-2">
+        <div className="flex min-h-[26px] items-center gap-2 px-3 text-[12px] text-ink-2">
           <p className="truncate" title={unit.summary}>
             {unit.summary}
             {unit.pinned && ", as it was then"}

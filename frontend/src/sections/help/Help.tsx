@@ -35,10 +35,10 @@ export default function Help() {
     void go(to);
   };
   return (
-    <div className="flex h-full min-h-0 flex-col md:flex-row">
+    <div className="flex h-full min-h-0 flex-col md:flex-row short:block short:overflow-y-auto">
       <nav
         aria-label="Help"
-        className="flex max-h-[40vh] shrink-0 flex-col border-line md:max-h-none md:w-[270px] md:border-r"
+        className="flex max-h-[40vh] shrink-0 flex-col border-line md:max-h-none md:w-[270px] md:border-r short:max-h-none short:w-auto"
       >
         <div className="p-3">
           <TextInput

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { useBlocker, useNavigate, useSearchParams } from "react-router";
+import { Link, useBlocker, useNavigate, useSearchParams } from "react-router";
 import { answer, api, Refusal, type KindInfo, type LockerEntry } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
@@ -143,7 +143,7 @@ export function UnitEditor({ kind, entry }: Props) {
   const shownPart = drawn ? part : undefined;
   return (
     <form
-      className="flex h-full min-h-0 flex-col"
+      className="flex h-full min-h-0 flex-col short:h-auto"
       aria-label={entry ? `Edit ${entry.unit.name}` : `New ${kind.name.toLowerCase()}`}
       onSubmit={(event) => {
         event.preventDefault();
@@ -154,6 +154,9 @@ export function UnitEditor({ kind, entry }: Props) {
         <h2 className="flex items-center gap-2 text-[19px] font-bold">
           <Drawing kind={kind.kind} /> {entry?.unit.name ?? `New ${kind.name.toLowerCase()}`}
         </h2>
+        <Link to="/locker" className="min-h-[24px] text-[13px] text-deep underline md:hidden">
+          All units
+        </Link>
         <p className="text-[12.5px] text-ink-2">
           {entry ? entry.summary : kind.name}
           {archived && ", archived"}
@@ -166,7 +169,7 @@ export function UnitEditor({ kind, entry }: Props) {
           )}
         </p>
       </div>
-      <div className="flex min-h-0 flex-1 flex-col overflow-y-auto lg:flex-row lg:overflow-hidden">
+      <div className="flex min-h-0 flex-1 flex-col overflow-y-auto lg:flex-row lg:overflow-hidden short:overflow-visible">
         <div className="min-w-0 flex-1 px-5 py-3 lg:overflow-y-auto">
           {!entry && (
             <Begin
@@ -248,7 +251,7 @@ export function UnitEditor({ kind, entry }: Props) {
           )}
         </aside>
       </div>
-      <div className="shrink-0 border-t border-line bg-paper px-5 py-2">
+      <div className="sticky bottom-0 shrink-0 border-t border-line bg-paper px-5 py-2">
         {unplaced && <Failed error={unplaced} />}
         {refusal && !unplaced && (
           <p role="alert" className="mb-2 text-stop">
