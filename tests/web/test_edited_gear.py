@@ -59,3 +59,12 @@ def test_a_change_that_takes_a_socket_away_says_so(client: FlaskClient) -> None:
 def test_what_no_hookup_notices_has_no_effects(client: FlaskClient) -> None:
     doc = {**doc_of(client, "groyne-r8"), "notes": "salt on the lid"}
     assert client.post("/api/gear/groyne-r8/effects", json=doc).get_json()["effects"] == []
+
+
+def test_what_was_ticked_and_unticked_leaves_no_mark(client: FlaskClient) -> None:
+    doc = {**doc_of(client, "groyne-r8"), "id": "", "typical": ["Speaker to line", "Rating", "of nothing"]}
+    kept = client.post("/api/gear", json=doc).get_json()
+    assert kept["unit"]["typical"] == ["Speaker to line", "Rating"]
+    bare = {**kept["doc"], "line_out": None}
+    saved = client.put(f"/api/gear/{kept['unit']['id']}", json={"revision": kept["revision"], "unit": bare}).get_json()
+    assert saved["unit"]["typical"] == ["Rating"]

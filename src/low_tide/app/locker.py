@@ -18,6 +18,7 @@ from low_tide.core.gear.base import Site
 from low_tide.core.gear.ids import slug
 from low_tide.core.inventory import KINDS, Cabinet, Unit
 from low_tide.core.rig.completeness import gaps
+from low_tide.core.rig.needs import labels_present
 from low_tide.formats.curves import write_curve_csv, write_zma
 from low_tide.formats.documents import dump, keep_unknown, load_unit
 from low_tide.formats.locker import read_locker, write_locker, write_locker_csv
@@ -159,13 +160,19 @@ def read_unit(doc: dict[str, Any]) -> Unit:
         raise Invalid(*error.problems, fields=error.fields) from None
 
 
+def _without_ghosts(doc: dict[str, Any]) -> dict[str, Any]:
+    """The record without typical marks of what it has no longer: a line out that was ticked and unticked."""
+    there = labels_present(read_unit(doc))
+    return {**doc, "typical": [label for label in doc.get("typical", ()) if label in there]}
+
+
 def _record(unit: Unit, doc: dict[str, Any], revision: int = 1) -> GearRecord:
     return GearRecord(unit.id, unit.kind, unit.name, unit.archived, doc, now(), revision)
 
 
 def add(doc: dict[str, Any]) -> LockerEntry:
     """Add a unit. A missing id is made from the name; an id that is taken is refused."""
-    doc = {**doc, "id": doc.get("id") or new_id(str(doc.get("name", "")))}
+    doc = _without_ghosts({**doc, "id": doc.get("id") or new_id(str(doc.get("name", "")))})
     unit = read_unit(doc)
     kept = keep_unknown(doc, dump(unit))
     with database.atomic():
@@ -181,7 +188,8 @@ def edit(gear_id: str, doc: dict[str, Any], revision: int) -> LockerEntry:
         row = _row(gear_id)
         if row.revision != revision:
             raise Conflict(f"{row.name} was changed in another window. Your values are still in the form.")
-        unit = read_unit({**doc, "id": gear_id})
+        doc = _without_ghosts({**doc, "id": gear_id})
+        unit = read_unit(doc)
         if unit.kind != row.kind:
             raise Invalid(f"{row.name} is a {KINDS[row.kind][1].lower()}; its kind cannot change.")
         gear.update(_record(unit, keep_unknown(row.doc, keep_unknown(doc, dump(unit))), row.revision + 1))

@@ -32,7 +32,11 @@ const typicalOf = (doc: Doc) => (Array.isArray(doc.typical) ? (doc.typical as st
 /** The document after an edit by hand: the field is no longer a typical value. */
 function edited(shared: Shared, path: Path, label: string, value: Json): Doc {
   const next = withValue(shared.doc, path, value) as Doc;
-  return { ...next, typical: typicalOf(next).filter((each) => each !== label) };
+  const typical = typicalOf(next).filter((each) => each !== label);
+  // A balanced lead has XLR at both ends more often than not: proposed while nobody has said otherwise.
+  const plain = path[0] === "construction" && next.plug_a === "jack" && next.plug_b === "jack";
+  const plugs: Doc = plain && value === "balanced" ? { plug_a: "xlr", plug_b: "xlr" } : {};
+  return { ...next, ...plugs, typical };
 }
 
 /** What Field hands to the control it frames. */

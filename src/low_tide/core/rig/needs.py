@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, is_dataclass
+from dataclasses import dataclass, fields, is_dataclass
 from typing import Any, get_type_hints
 
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Unit
@@ -30,6 +30,18 @@ def _needed(kind: type) -> tuple[tuple[str, str], ...]:
             (name, spec.label) for name, specs in said for spec in specs if isinstance(spec, Spec) and spec.needed
         )
     return _NEEDED[kind]
+
+
+def labels_present(record: Any) -> frozenset[str]:
+    """Labels of the fields a record has, those of its parts that are there included."""
+    hints = get_type_hints(type(record), include_extras=True)
+    found = {s.label for hint in hints.values() for s in getattr(hint, "__metadata__", ()) if isinstance(s, Spec)}
+    for each in fields(record):
+        held = getattr(record, each.name)
+        for part in held if isinstance(held, tuple) else (held,):
+            if is_dataclass(part):
+                found |= labels_present(part)
+    return frozenset(found)
 
 
 def is_needed(kind: type, field: str) -> bool:
