@@ -126,12 +126,13 @@ def _told(record: SessionRecord, count: int) -> Session:
     return Session(record.id, record.name, record.notes, record.started, count)
 
 
-def new_session(name: str, notes: str = "") -> Session:
+def new_session(name: str, notes: str = "", at: str = "") -> Session:
+    """Begin a session; `at` as for a take."""
     name = name.strip()
     if not 1 <= len(name) <= 120:
         raise Invalid("Session: a name of 1 to 120 characters is wanted.")
     with database.atomic():
-        return _told(kept.begin(name, now(), notes[:8000]), 0)
+        return _told(kept.begin(name, at or now(), notes[:8000]), 0)
 
 
 def _session(session_id: int) -> SessionRecord:
@@ -184,8 +185,11 @@ def takes(session: int | None = None, search: str = "", page: int = 1, with_audi
     return TakePage(tuple(_take(r) for r in found), total, at, max(1, -(-total // PAGE)))
 
 
-def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
-    """Log a take of the hook-up as it stands: hook-up, gear and results are copied and stay as they are."""
+def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
+    """Log a take of the hook-up as it stands: hook-up, gear and results are copied and stay as they are.
+
+    `at`: when it was made (ISO 8601, UTC); now where it is left out.
+    """
     note = read_note(doc)
     with database.atomic():
         session = _session(session_id)
@@ -204,7 +208,7 @@ def log_take(session_id: int, hookup_id: str, doc: Any) -> Take:
             verdict=result.verdict.severity,
             expected_peak=max((p.dbfs for p in result.lines if p.dbfs is not None), default=None),
             accepted=words,
-            at=now(),
+            at=at or now(),
         )
         return take(kept.insert(record, {"hookup": hookup_doc, "gear": gear, "analysis": dump(result)}))
 

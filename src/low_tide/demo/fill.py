@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from datetime import UTC, datetime, timedelta
 
 from low_tide.app import bench, locker, log
 from low_tide.app.preferences import choose
@@ -23,6 +24,19 @@ TAKES = (
 CONTROLS = (("Gain", "6"), ("Bass", "4"), ("Middle", "6.5"), ("Treble", "5"), ("Master", "7"))
 
 
+MINUTES = (12, 31, 74, 118, 163)
+"""When each take was made, after the session began: time to re-plug and to listen lies between them."""
+
+
+def _evening() -> datetime:
+    """Yesterday at half past six, where this runs: the session was over before anybody looks at it."""
+    return (datetime.now().astimezone() - timedelta(days=1)).replace(hour=18, minute=30, second=0)
+
+
+def _said(time: datetime) -> str:
+    return time.astimezone(UTC).isoformat(timespec="seconds")
+
+
 def fill(home: Home) -> None:
     """Locker, hook-ups and one session. The folder should be empty."""
     with database.connection_context():
@@ -31,8 +45,10 @@ def fill(home: Home) -> None:
             locker.add(dump(unit))
         for name, hookup in HOOKUPS.items():
             bench.create(hookup=hookup, id=name)
-        session = log.new_session("Fog Signal, first night", "Harbour quiet from 21:00. Crew asleep aft.")
-        for i, (hookup, name, part, notes, drive, peak, kind) in enumerate(TAKES):
+        began = _evening()
+        notes = "Harbour quiet from 21:00. Crew asleep aft."
+        session = log.new_session("Fog Signal, first night", notes, _said(began))
+        for i, (hookup, name, part, tune, drive, peak, kind) in enumerate(TAKES):
             note = {
                 "name": name,
                 "part": part,
@@ -40,8 +56,9 @@ def fill(home: Home) -> None:
                 "notes": "Neck pickup, volume full." if i == 0 else "",
                 "measured_peak": peak if kind is None else None,
             }
-            made_take = log.log_take(session.id, hookup, note)
+            at = _said(began + timedelta(minutes=MINUTES[i]))
+            made_take = log.log_take(session.id, hookup, note, at)
             if kind:
-                sound = encoded(take(notes, drive, peak, seed=i), kind)
+                sound = encoded(take(tune, drive, peak, seed=i), kind)
                 file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
                 log.attach(home, made_take.id, file, io.BytesIO(sound))
