@@ -17,7 +17,12 @@ from low_tide.core.gear.cabinet import Driver, OwnLead
 from low_tide.core.gear.interface import Input
 from low_tide.core.gear.lead import Lead
 from low_tide.core.gear.line_out import LineOut
+from low_tide.core.gear.load import CurveMode
 from low_tide.core.inventory import KINDS, Amp, Attenuator, Cabinet, Interface, Load, TapBox, Unit
+from low_tide.core.judging.checks import REGISTRY
+from low_tide.core.judging.checks.registry import Case
+from low_tide.core.preferences import Preferences
+from low_tide.core.rig.changes import SetControl, touches_speaker_side
 from low_tide.core.rig.hookup import End
 from low_tide.core.rig.validation import fits
 from low_tide.demo.gear import GEAR
@@ -278,3 +283,14 @@ def test_summaries_read_well() -> None:
     assert replace(PAD, steps=()).summary() == "resistive attenuator, 8 Ω, 3 to 30 dB"
     assert replace(PAD, marks=(Mark("5", 6.0, 1.0),)).summary() == "resistive attenuator, 8 Ω, 1 calibrated position"
     assert Load("l", "L", impedances=(4.0, 8.0)).summary() == "resistive load, 4 / 8 Ω"
+
+
+@pytest.mark.parametrize("allowed", [False, True])
+def test_a_curve_switch_moves_live_only_where_its_maker_allows_it(allowed: bool) -> None:
+    modes = (CurveMode("open"), CurveMode("closed"))
+    load = replace(LOAD, behaviour="reactive", modes=modes, curve_live=allowed)
+    there = rig("lead1: amp/out1 > load/in", load)
+    change = SetControl("load", "curve", "closed")
+    assert touches_speaker_side(change, there) == (not allowed)
+    stopped = list(REGISTRY["re-plug-live"].run(Case(there, Preferences(), live_changes=(change,))))
+    assert bool(stopped) == (not allowed)

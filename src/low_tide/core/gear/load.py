@@ -60,6 +60,9 @@ class Load(Passive):
     behaviour: Annotated[Literal["resistive", "reactive"], Spec("Behaves", needed=True)] = "resistive"
     curve: Annotated[DriverData, Spec("Curve, reactive only")] = field(default_factory=DriverData)
     modes: Annotated[tuple[CurveMode, ...], Spec("Curve switch, positions", le=8)] = ()
+    curve_live: Annotated[bool, Spec("Curve switch may be moved while on", help="Only where its maker says so.")] = (
+        False
+    )
     rating: OptionalWatts = None
     rating_kind: RatingKind = "unknown"
     connector: SpeakerSockets = "jack"
@@ -107,7 +110,15 @@ class Load(Passive):
         if self.behaviour == "reactive" and self.modes:
             options = tuple(Option(m.name, m.name) for m in self.modes)
             found.append(
-                Control("curve", "Curve", "choice", options[0].value, options, safe_live=False, affects="speaker")
+                Control(
+                    "curve",
+                    "Curve",
+                    "choice",
+                    options[0].value,
+                    options,
+                    safe_live=self.curve_live,
+                    affects="speaker",
+                )
             )
         return (*found, *(self.line_out.controls() if self.line_out else ()), AIR_AROUND)
 

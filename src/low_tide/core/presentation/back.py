@@ -95,7 +95,7 @@ CONTROL_FIELDS = {
     "master_down": ("master",),
     "tails": ("own_tails",),
     "impedance": ("impedances",),
-    "curve": ("curve", "modes"),
+    "curve": ("curve", "modes", "curve_live"),
     "step": ("steps", "lowest", "highest", "marks"),
     "bypass": ("bypass",),
     "mute": ("mute",),
