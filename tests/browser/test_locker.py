@@ -77,3 +77,15 @@ def test_taps_stand_in_order_however_they_were_typed(bench: Page, server: Server
     bench.get_by_role("button", name="Add to the locker").click()
     expect(bench.get_by_role("heading", name="Phantom tide 30")).to_be_visible()
     expect(bench.get_by_role("textbox", name="Tap Ω", exact=True).first).to_have_value("4")
+
+
+def test_the_locker_says_which_amp_goes_into_what(bench: Page, server: Server) -> None:
+    bench.goto(server.url + "locker")
+    table = bench.get_by_role("region", name="Which amp into what")
+    row = table.get_by_role("row", name="Gabion 40")
+    expect(row).to_contain_text("8 Ω tap")
+    expect(row).to_contain_text("27.5 W over")
+    expect(table.get_by_role("columnheader", name="Godwit 45")).to_be_visible()
+    # It stands whatever the list is narrowed to.
+    bench.get_by_label("Search the locker").fill("nothing of the kind")
+    expect(table).to_be_visible()

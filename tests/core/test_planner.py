@@ -10,6 +10,7 @@ import pytest
 from low_tide.core.finder import Answer, Progress, Wish, search
 from low_tide.core.finder.assemble import NoWay, assemble
 from low_tide.core.finder.candidates import amps_and_taps, padded, screen
+from low_tide.core.finder.pairs import pairs
 from low_tide.core.finder.search import likeness_db, taped
 from low_tide.core.finder.ways import candidates_of
 from low_tide.core.finder.wish import WAYS_OF
@@ -215,3 +216,27 @@ def test_what_wants_a_lead_nobody_owns_is_proposed_with_that_lead() -> None:
     # What one owns comes first, and nothing is wanted that is there.
     both = answer(Wish("silent"), owned(AMP, LOAD, DESK, *LEADS, XLR, LINE))
     assert not both.proposals[0].needs
+
+
+def test_pairs_are_what_the_two_alone_are_judged_to_be() -> None:
+    found = {(p.amp, p.box): p for p in pairs(GEAR)}
+    amps = [u for u in GEAR.values() if isinstance(u, Amp)]
+    assert {amp for amp, _ in found} == {u.id for u in amps}
+    assert not any(isinstance(GEAR[box], Cabinet) and GEAR[box].own_lead for _, box in found)  # type: ignore[union-attr]
+    least = found["godwit-45", "gabion-40"]
+    assert (least.severity, least.spare, least.tap) == ("stop", pytest.approx(40 - 67.5), 8)
+    assert found["godwit-45", "whimbrel-412"].tap == 16
+    for (amp, box), pair in found.items():
+        # On no other tap is there less to find: the closed form of the mismatch alone says as much for the best.
+        nominal = GEAR[box].nominal() if isinstance(GEAR[box], Cabinet) else None  # type: ignore[union-attr]
+        taps = [t.impedance for t in GEAR[amp].taps]  # type: ignore[union-attr]
+        if nominal in taps and pair.severity in ("note", "fine"):
+            assert pair.tap == nominal
+        assert (pair.why == "") == (pair.severity in ("note", "fine"))
+
+
+def test_pairs_of_too_little_gear_are_none() -> None:
+    assert pairs({}) == ()
+    assert pairs({AMP.id: AMP}) == ()
+    (unsaid,) = pairs({AMP.id: AMP, LOAD.id: replace(LOAD, rating=None)})
+    assert (unsaid.severity, unsaid.spare) == ("caution", None)

@@ -1,4 +1,4 @@
-"""A unit as its form stands, before it is saved: its picture, and what it would do to the hook-ups that use it."""
+"""What the Locker shows beside its forms: a unit's picture, what saving it would do, and which amp goes into what."""
 
 from __future__ import annotations
 
@@ -8,10 +8,11 @@ from typing import Any
 
 from low_tide.app.bench import rig_of
 from low_tide.app.errors import Invalid, NotFound
-from low_tide.app.locker import read_unit, uses_gear
+from low_tide.app.locker import all_gear, read_unit, uses_gear
 from low_tide.app.preferences import preferences
 from low_tide.app.readings import known
 from low_tide.app.turns import give_way
+from low_tide.core.finder.pairs import AmpIntoBox, pairs
 from low_tide.core.inventory import Surrounding, Unit
 from low_tide.core.judging.findings import RANK, Verdict
 from low_tide.core.judging.judge import Judgement, judge
@@ -40,6 +41,11 @@ class Effect:
 def picture(doc: Mapping[str, Any]) -> Back:
     """The working picture of a unit as it stands in its form. Invalid where it cannot be read."""
     return back(read_unit({**doc, "id": doc.get("id") or DRAFT, "name": doc.get("name") or "New"}))
+
+
+def amps_into_boxes() -> tuple[AmpIntoBox, ...]:
+    """Every amp straight into every load and cabinet, each on its best tap, as one's schools judge it."""
+    return pairs(all_gear(), preferences(), give_way)
 
 
 def effects(gear_id: str, doc: Mapping[str, Any]) -> tuple[Effect, ...]:

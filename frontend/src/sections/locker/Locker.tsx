@@ -12,6 +12,7 @@ import { FirstSteps } from "../first/FirstSteps";
 import { Drawing } from "./Drawing";
 import { useGear } from "./gear";
 import { useKinds } from "./kinds";
+import { PairsTable } from "./PairsTable";
 import { Transfer } from "./Transfer";
 import { UnitEditor } from "./UnitEditor";
 
@@ -100,6 +101,8 @@ export default function Locker() {
   const [kind, setKind] = useState(asked.get("kind") ?? "");
   const [archived, setArchived] = useState(false);
   const gear = useGear(useDeferredValue(words), kind, archived);
+  /** The table beside the list has all amps and boxes, however the list is narrowed. */
+  const everything = useGear("", "", false);
   const add = useRef<HTMLButtonElement>(null);
   useKeys({ a: () => add.current?.click() });
   const entries = gear.data?.entries ?? [];
@@ -184,12 +187,10 @@ export default function Locker() {
       <section aria-label="Unit" className="min-h-0 flex-1 bg-sheet">
         {gearId && kinds.length > 0 ? (
           <Detail id={gearId} kinds={kinds} />
-        ) : gear.data?.entries.length === 0 && !narrowed ? (
+        ) : everything.data?.entries.length === 0 && !archived ? (
           <FirstSteps />
         ) : (
-          <Empty title="What you own, and what each jack does">
-            Choose a unit on the left to see and change what the program knows of it.
-          </Empty>
+          <PairsTable entries={everything.data?.entries ?? []} />
         )}
       </section>
     </div>

@@ -11,6 +11,7 @@ from low_tide.app import edited_gear, locker
 from low_tide.app.edited_gear import Effect
 from low_tide.app.locker import Imported, LockerEntry
 from low_tide.core.circuit.amplifier import Readings, TwoReading
+from low_tide.core.finder.pairs import AmpIntoBox
 from low_tide.core.presentation.back import Back
 from low_tide.formats.curves import ReadCurve, read_curve
 from low_tide.web.api.base import Count, Model, Strict, Whole, api, download, file, reply, reply_root, takes
@@ -105,6 +106,16 @@ def gear_back(body: GearBody) -> Response:
 def gear_effects(path: GearPath, body: GearBody) -> Response:
     """What saving the form would do to the hook-ups that use the unit. Nothing is kept."""
     return reply(EffectList, {"effects": edited_gear.effects(path.gear_id, body.root)})
+
+
+class PairList(Model):
+    pairs: tuple[AmpIntoBox, ...]
+
+
+@api.get("/pairs", responses={200: PairList})
+def pairs_all() -> Response:
+    """Which amp goes into which load or cabinet, on which tap."""
+    return reply(PairList, {"pairs": edited_gear.amps_into_boxes()})
 
 
 @api.get("/gear/<gear_id>", responses={200: EntryOut})

@@ -1,0 +1,84 @@
+import { useQuery } from "@tanstack/react-query";
+import { Printer } from "lucide-react";
+import { answer, api, type LockerEntry, type Schemas } from "../../api/client";
+import { Button } from "../../parts/controls";
+import { VerdictMark } from "../../parts/Mark";
+import { Failed, Loading } from "../../parts/states";
+import { ohms, watts } from "../../parts/table";
+
+function Cell({ pair }: { pair?: Schemas["AmpIntoBox"] }) {
+  if (!pair) return <td />;
+  const spare =
+    pair.spare === null
+      ? "rating not known"
+      : pair.spare < 0
+        ? `${watts(-pair.spare)} over`
+        : `${watts(pair.spare)} spare`;
+  return (
+    <td title={pair.why} className="border-t border-line px-2 py-1.5 align-top">
+      <span className="flex items-center gap-1.5 font-semibold whitespace-nowrap">
+        <VerdictMark severity={pair.severity} size={15} /> {ohms(pair.tap)} tap
+      </span>
+      <span className="block text-[12px] text-ink-2">{spare}</span>
+      {pair.why && <span className="block max-w-[190px] text-[12px]">{pair.why}</span>}
+    </td>
+  );
+}
+
+/** Which of one's amps goes into which load or cabinet, on which tap, and with how much to spare. */
+export function PairsTable({ entries }: { entries: LockerEntry[] }) {
+  const query = useQuery({
+    queryKey: ["gear", "pairs"],
+    queryFn: () => answer(api.GET("/api/pairs")),
+  });
+  if (query.error) return <Failed error={query.error} retry={() => void query.refetch()} />;
+  if (!query.data) return <Loading what="which amp goes into what" />;
+  const { pairs } = query.data;
+  const names = new Map(entries.map(({ unit }) => [unit.id, unit.name]));
+  const amps = [...new Set(pairs.map((p) => p.amp))];
+  const boxes = [...new Set(pairs.map((p) => p.box))];
+  const at = new Map(pairs.map((p) => [`${p.amp} ${p.box}`, p]));
+  if (pairs.length === 0)
+    return (
+      <p className="p-6 text-ink-2">
+        Once there is an amp and something to hang on it, this says which goes into which.
+      </p>
+    );
+  return (
+    <section aria-label="Which amp into what" className="h-full overflow-auto px-5 py-4">
+      <div className="mb-2 flex items-baseline gap-3">
+        <h2 className="text-[17px] font-bold">Which of your amps into what</h2>
+        <p className="text-[13px] text-ink-2">
+          Each alone on a speaker lead, on its best tap, flat out. Choose a unit on the left for its back.
+        </p>
+        <Button look="quiet" className="no-print ml-auto" aria-label="Print" onClick={() => window.print()}>
+          <Printer size={15} />
+        </Button>
+      </div>
+      <table className="border-collapse text-[13px]">
+        <thead>
+          <tr>
+            <td />
+            {amps.map((amp) => (
+              <th key={amp} scope="col" className="px-2 pb-1 text-left font-bold">
+                {names.get(amp)}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {boxes.map((box) => (
+            <tr key={box}>
+              <th scope="row" className="border-t border-line py-1.5 pr-3 text-left align-top font-bold">
+                {names.get(box)}
+              </th>
+              {amps.map((amp) => (
+                <Cell key={amp} pair={at.get(`${amp} ${box}`)} />
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
