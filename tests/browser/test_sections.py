@@ -327,7 +327,7 @@ def test_an_empty_house_says_what_to_do(page: Page, tmp_path: Path) -> None:
     page.goto(server.url + "bench")
     page.get_by_role("checkbox", name="Guitar", exact=True).check()
     page.get_by_role("button", name="Put it into the locker").click()
-    page.get_by_role("heading", name="Guitar").wait_for()
+    page.get_by_role("heading", name="Guitar", exact=True).wait_for()
     page.goto(server.url + "bench")
     page.get_by_role("button", name="Start an empty one").click()
     expect(page.get_by_text("An empty hook-up")).to_be_visible()
