@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
@@ -92,3 +93,20 @@ def test_who_stops_on_the_lightship_starts_at_home(tmp_path: Path) -> None:
 def test_the_demo_has_no_other_ship_to_visit(client: FlaskClient) -> None:
     client.application.config["DEMO"] = True
     assert client.post("/api/lightship").status_code == 409
+
+
+def test_of_several_who_go_aboard_at_once_one_does_and_all_come_back_home(home: Home) -> None:
+    app = create_app(home)
+    app.test_client().post("/api/starts", json={"names": ["Guitar"]})
+
+    def go(_: int) -> int:
+        return app.test_client().post("/api/lightship").status_code
+
+    with ThreadPoolExecutor(4) as crowd:
+        first, *others = sorted(crowd.map(go, range(4)))
+    assert first == 204
+    # Refused, or told to come again while the change is made.
+    assert set(others) <= {409, 503}
+    client = app.test_client()
+    assert client.delete("/api/lightship").status_code == 204
+    assert [e["unit"]["name"] for e in client.get("/api/gear").get_json()["entries"]] == ["Guitar"]

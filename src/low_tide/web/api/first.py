@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import threading
+from collections.abc import Iterator
 from typing import Annotated
 
 from flask import Response, current_app
@@ -15,6 +18,22 @@ from low_tide.demo.visit import leave, visit
 from low_tide.web.api.base import Model, Strict, api, home, reply
 
 MOST_AT_ONCE = 60
+
+_lock = threading.Lock()
+
+
+@contextlib.contextmanager
+def _gangway() -> Iterator[None]:
+    """One at a time goes aboard or ashore: of two at once the second would take the lightship for its own data.
+
+    Nobody waits here, since whoever waits holds a connection that the first waits for.
+    """
+    if not _lock.acquire(blocking=False):
+        raise Conflict("Somebody is going to the lightship or coming back this very moment.")
+    try:
+        yield
+    finally:
+        _lock.release()
 
 
 class StartList(Model):
@@ -44,18 +63,20 @@ def starts_add(body: StartsBody) -> Response:
 @api.post("/lightship", responses={204: None})
 def lightship_visit() -> Response:
     """Look around the lightship, in a copy of its own; one's own data wait."""
-    if current_app.config["DEMO"] or current_app.config["OWN"]:
-        raise Conflict("This is the lightship already.")
-    own = home()
-    current_app.config.update(HOME_FOLDER=visit(own), OWN=own)
+    with _gangway():
+        if current_app.config["DEMO"] or current_app.config["OWN"]:
+            raise Conflict("This is the lightship already.")
+        own = home()
+        current_app.config.update(HOME_FOLDER=visit(own), OWN=own)
     return Response(status=204)
 
 
 @api.delete("/lightship", responses={204: None})
 def lightship_leave() -> Response:
     """Back to one's own data; what was done on the lightship is gone."""
-    own = current_app.config["OWN"]
-    if own is None:
-        raise Conflict("These are your own data already.")
-    current_app.config.update(HOME_FOLDER=leave(home(), own), OWN=None)
+    with _gangway():
+        own = current_app.config["OWN"]
+        if own is None:
+            raise Conflict("These are your own data already.")
+        current_app.config.update(HOME_FOLDER=leave(home(), own), OWN=None)
     return Response(status=204)
