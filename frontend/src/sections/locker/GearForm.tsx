@@ -184,7 +184,7 @@ function Objects({
   return (
     <div className="col-span-full">
       <p className="mb-1 text-[13px] font-semibold">{label}</p>
-      <div className="grid gap-2 xl:grid-cols-2">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(min(100%,280px),1fr))] gap-2">
         {items.map((value, i) => (
           <Item
             key={`${keyOf(path)}.${i}.${items.length}`}
@@ -424,7 +424,7 @@ function Fields({
   );
   const shown = only ? only.flatMap((name) => all.filter(([own]) => own === name)) : all;
   return (
-    <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2.5">
+    <div className="grid grid-cols-[repeat(auto-fill,minmax(min(100%,190px),1fr))] gap-x-4 gap-y-2.5">
       {shown.map(([name, field]) => (
         <OneField
           key={name}
