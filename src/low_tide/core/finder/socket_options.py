@@ -5,14 +5,14 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
-from math import isfinite
+from math import inf, isfinite, log
 
 from low_tide.core.finder.plugging import Proposal, between, proposals
 from low_tide.core.inventory import Lead
-from low_tide.core.judging.findings import RANK
+from low_tide.core.judging.findings import RANK, Finding, Fix
 from low_tide.core.judging.judge import Judgement, judge
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.changes import Change, changed
+from low_tide.core.rig.changes import Change, SetControl, changed
 from low_tide.core.rig.hookup import End, HookupError
 from low_tide.core.rig.rig import Rig, differs
 from low_tide.core.units import in_ohms, level_figure
@@ -120,7 +120,7 @@ def _on_other_tap(
     if mismatch is None:
         return
     tried = []
-    for fix in mismatch.fixes:
+    for fix in _nearest(mismatch, after):
         with contextlib.suppress(HookupError):
             tried.append((fix, judge(changed(after.case.rig, fix.changes), after.case.preferences)))
     least = min(tried, key=lambda fj: (fj[1].verdict.stops, fj[1].verdict.cautions), default=None)
@@ -131,6 +131,20 @@ def _on_other_tap(
     tap = next((s.output.tap for s in judged.case.seen if s.output.amp == amp), None)
     if tap is not None:
         yield f"{each.label}, with the tap at {in_ohms(tap)}", (*each.changes, *fix.changes), judged
+
+
+def _nearest(mismatch: Finding, after: Judgement) -> tuple[Fix, ...]:
+    """The fix that turns a selector to the tap nearest to what the amp sees; where leads have to move, all of them."""
+    seen = next((s for s in after.case.seen if s.output.amp == mismatch.units[0]), None)
+    taps = [
+        (float(change.value), fix)
+        for fix in mismatch.fixes
+        for change in fix.changes
+        if isinstance(change, SetControl) and change.control == "tap"
+    ]
+    if not taps or seen is None or not 0 < seen.impedance < inf:
+        return mismatch.fixes
+    return (min(taps, key=lambda tf: abs(log(seen.impedance / tf[0])))[1],)
 
 
 def preview(rig: Rig, changes: tuple[Change, ...], preferences: Preferences | None = None) -> tuple[str, str]:
