@@ -24,7 +24,7 @@ TAKES = (
 CONTROLS = (("Gain", "6"), ("Bass", "4"), ("Middle", "6.5"), ("Treble", "5"), ("Master", "7"))
 
 
-MINUTES = (12, 31, 74, 118, 163)
+MINUTES = (10, 60, 110, 160, 210)
 """When each take was made, after the session began: time to re-plug and to listen lies between them."""
 
 
