@@ -60,7 +60,7 @@ def click_to_paint(page: Page, url: str, hookup_id: str, buttons: tuple[str, str
     page.goto(f"{url}bench/{hookup_id}")
     page.get_by_role("list", name="Findings").wait_for()
     # A card that gave way to others is opened first, as by whoever moves something on it.
-    page.locator("[data-unit]", has_text=buttons[0].split(",")[0]).first.click()
+    page.locator("[data-unit]", has_text=buttons[0].split(",")[0]).first.click(position={"x": 12, "y": 10})
     page.get_by_role("button", name=buttons[0]).wait_for()
     found = []
     for n in range(times):

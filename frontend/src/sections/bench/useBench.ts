@@ -123,7 +123,6 @@ export function useBench(id: string) {
       other.postMessage({ id, saves: state.saves });
       void client.invalidateQueries({ queryKey: ["hookups"] });
       void client.invalidateQueries({ queryKey: ["run", id] });
-      void client.invalidateQueries({ queryKey: ["choices", id] });
       void client.invalidateQueries({ queryKey: ["loudness", id] });
       void client.invalidateQueries({ queryKey: ["feel", id] });
     },
