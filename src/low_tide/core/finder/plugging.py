@@ -159,10 +159,7 @@ def _to_put_in(rig: Rig) -> Iterator[tuple[Unit, tuple[Change, ...]]]:
 
 def _way_through(unit: Unit, start: Socket, stop: Socket) -> tuple[Socket, Socket] | None:
     """The sockets by which a signal of this level goes in and out of a unit again, the first that fit."""
-    speaker = start.level == "speaker" and stop.level == "speaker"
-    levels = (
-        {"speaker"} if speaker else {"line", "instrument"} if start.level in ("line", "instrument") else {start.level}
-    )
+    levels = {"line", "instrument"} if start.level in ("line", "instrument") else {start.level}
 
     def first(flow: str, other: Socket) -> Socket | None:
         fitting = (s for s in unit.sockets() if s.flow == flow and s.level in levels and s.own_lead is None)
