@@ -41,7 +41,7 @@ def test_every_socket_and_control_is_in_the_picture(unit: Unit) -> None:
     own = {f.name for f in fields(unit)}
     told = {n for j in found.jacks for n in j.fields} | {n for k in found.knobs for n in k.fields}
     # Every field of the record is reached by some part of the picture, and none that the record lacks is named.
-    assert told | set(found.inside_fields) | NOT_OF_THE_INSIDE == own
+    assert told | set(found.inside_fields) | (NOT_OF_THE_INSIDE & own) == own
 
 
 @pytest.mark.parametrize("unit", [u for u in BOXES if isinstance(u, Load)], ids=lambda u: u.id)

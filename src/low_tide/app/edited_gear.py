@@ -8,7 +8,7 @@ from typing import Any
 
 from low_tide.app.bench import rig_of
 from low_tide.app.errors import Invalid, NotFound
-from low_tide.app.locker import all_gear, read_unit, uses_gear
+from low_tide.app.locker import all_gear, read_form, read_unit, uses_gear
 from low_tide.app.preferences import preferences
 from low_tide.app.readings import known
 from low_tide.app.turns import give_way
@@ -22,9 +22,6 @@ from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
 from low_tide.store import hookups
 from low_tide.store.hookups import HookupRecord
-
-DRAFT = "draft"
-"""What a unit goes by that is not in the locker yet."""
 
 
 @dataclass(frozen=True)
@@ -40,7 +37,7 @@ class Effect:
 
 def picture(doc: Mapping[str, Any]) -> Back:
     """The working picture of a unit as it stands in its form. Invalid where it cannot be read."""
-    return back(read_unit({**doc, "id": doc.get("id") or DRAFT, "name": doc.get("name") or "New"}))
+    return back(read_form(doc))
 
 
 def amps_into_boxes() -> tuple[AmpIntoBox, ...]:

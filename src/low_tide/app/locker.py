@@ -12,6 +12,7 @@ from typing import Any
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
 from low_tide.core.circuit.amplifier import Readings, TwoReading, two_reading_output_impedance, with_damping
+from low_tide.core.circuit.dc_reading import Likely, Plug, likely
 from low_tide.core.circuit.network import Network, input_impedance
 from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import Site
@@ -19,6 +20,7 @@ from low_tide.core.gear.ids import slug
 from low_tide.core.inventory import KINDS, Cabinet, Unit
 from low_tide.core.rig.completeness import gaps
 from low_tide.core.rig.needs import labels_present
+from low_tide.core.units import in_ohms
 from low_tide.formats.curves import write_curve_csv, write_zma
 from low_tide.formats.documents import dump, keep_unknown, load_unit
 from low_tide.formats.locker import read_locker, write_locker, write_locker_csv
@@ -32,6 +34,9 @@ from low_tide.store.hookups import HookupRecord
 MOST_PROBLEMS = 20
 MOST_NAMED = 3
 CURVE_KINDS = ("load", "cabinet", "reamp")
+
+DRAFT = "draft"
+"""What a unit goes by that is not in the locker yet."""
 
 
 @dataclass(frozen=True)
@@ -152,18 +157,26 @@ def get(gear_id: str) -> LockerEntry:
     return _entry(_row(gear_id), uses())
 
 
-def read_unit(doc: dict[str, Any]) -> Unit:
+def read_unit(doc: Mapping[str, Any]) -> Unit:
     """A unit from plain data; Invalid names every field that is refused."""
     try:
-        return load_unit(doc)
+        return load_unit(dict(doc))
     except FormatError as error:
         raise Invalid(*error.problems, fields=error.fields) from None
+
+
+def read_form(doc: Mapping[str, Any]) -> Unit:
+    """A unit as it stands in its form, which may have neither id nor name yet; Invalid names what is refused."""
+    return read_unit({**doc, "id": doc.get("id") or DRAFT, "name": doc.get("name") or "New"})
 
 
 def _without_ghosts(doc: dict[str, Any]) -> dict[str, Any]:
     """The record without typical marks of what it has no longer: a line out that was ticked and unticked."""
     there = labels_present(read_unit(doc))
-    return {**doc, "typical": [label for label in doc.get("typical", ()) if label in there]}
+    marks = {
+        name: [label for label in doc[name] if label in there] for name in ("typical", "inferred") if doc.get(name)
+    }
+    return {**doc, **marks}
 
 
 def _record(unit: Unit, doc: dict[str, Any], revision: int = 1) -> GearRecord:
@@ -298,6 +311,18 @@ def curve_file(gear_id: str, to: str) -> str:
         return write_curve_csv(frequency.tolist(), z)
     said = "; ".join(unit.assumptions())
     return write_zma(frequency.tolist(), z, f"{unit.name}{', ' + said if said else ''}")
+
+
+def from_ohms(read: Plug) -> tuple[Likely, ...]:
+    """Ratings and wirings that explain ohms at a cabinet's plug; Invalid where none does."""
+    found = likely(read)
+    if not found:
+        many = f"{read.drivers} common drivers" if read.drivers > 1 else "a common driver"
+        raise Invalid(
+            f"Ohms at the plug: {in_ohms(read.ohms)} is not what {many} would read. Is something else plugged in,"
+            " a driver open, or a plug half out?"
+        )
+    return found
 
 
 def output_impedance(readings: Readings) -> TwoReading:

@@ -17,7 +17,7 @@ from low_tide.core.acoustics.exposure import LISTENING, allowed_hours, day_words
 from low_tide.core.acoustics.rooms import weighted_level
 from low_tide.core.inventory import Headphones, Place, Unit
 from low_tide.core.loudness.calibration import Reading, asks, corrected, correction, strays
-from low_tide.core.loudness.sound_level import cabinet_of, is_turned_down_before, listening_level, predicted_bands
+from low_tide.core.loudness.sound_level import cabinet_of, is_turned_down_unknown, listening_level, predicted_bands
 from low_tide.core.preferences import LISTENING_NAMES
 from low_tide.core.rig.hookup import HookupError
 from low_tide.core.rig.known import Correction, Known
@@ -145,7 +145,7 @@ def _basis(rig: Rig, reading: Reading) -> _Basis:
     cabinet = cabinet_of(rig)
     room = rig.room_of(cabinet.id) if cabinet else None
     inside = room is not None and place.room == room.id
-    turned_down = is_turned_down_before(rig)
+    turned_down = is_turned_down_unknown(rig)
     return _Basis(predicted, cabinet.id if cabinet else "", room.id if room else "", inside, turned_down)
 
 

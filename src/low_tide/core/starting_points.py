@@ -7,6 +7,7 @@ from dataclasses import dataclass, fields, is_dataclass, replace
 from typing import Any, get_type_hints
 
 from low_tide.core.gear.amp import Loop, PowerMode, Tap
+from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.cabinet import Driver, OwnLead
 from low_tide.core.gear.ids import slug
 from low_tide.core.gear.interface import Input, Output, PhonesOut
@@ -98,6 +99,16 @@ _POINTS: tuple[tuple[Unit, ...], ...] = (
     (Load("", "8 Ω resistive load with line out", rating=50, line_out=LineOut()),),
     (Attenuator("", "8 Ω attenuator in steps", rating=100, steps=(3.0, 6.0, 9.0, 12.0, 16.0, 20.0), bypass=True),),
     (Attenuator("", "8 Ω attenuator with a knob", rating=50, steps=()),),
+    (
+        Attenuator(
+            "",
+            "8 Ω attenuator that says full, half and low",
+            rating=50,
+            steps=(),
+            marks=(Mark("full", 0.0, 0.0), Mark("half"), Mark("low")),
+            marks_are="steps",
+        ),
+    ),
     (ReAmp("", "8 Ω load and re-amplifier", rating=100, line_out=LineOut(), line_in=True),),
     (TapBox("", "Tap box for a speaker lead"),),
     (Switcher("", "Switch, two amps to one cabinet"),),

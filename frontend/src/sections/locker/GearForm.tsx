@@ -15,6 +15,7 @@ import {
   type Path,
   type Schema,
 } from "./schema";
+import { FieldTool } from "./FieldTool";
 import { MeasuredCurve } from "./MeasuredCurve";
 import { TwoReadings } from "./TwoReadings";
 
@@ -25,18 +26,22 @@ export interface Shared {
   onChange: (doc: Doc) => void;
 }
 
-const HIDDEN = new Set(["id", "kind", "typical", "archived"]);
+const HIDDEN = new Set(["id", "kind", "typical", "inferred", "archived"]);
 const keyOf = (path: Path) => path.join(".");
-const typicalOf = (doc: Doc) => (Array.isArray(doc.typical) ? (doc.typical as string[]) : []);
+const listOf = (doc: Doc, name: string) => (Array.isArray(doc[name]) ? (doc[name] as string[]) : []);
+const typicalOf = (doc: Doc) => listOf(doc, "typical");
+const inferredOf = (doc: Doc) => listOf(doc, "inferred");
 
-/** The document after an edit by hand: the field is no longer a typical value. */
+/** The document after an edit by hand: the field is neither a typical value nor an inferred one any longer. */
 function edited(shared: Shared, path: Path, label: string, value: Json): Doc {
   const next = withValue(shared.doc, path, value) as Doc;
   const typical = typicalOf(next).filter((each) => each !== label);
   // A balanced lead has XLR at both ends more often than not: proposed while nobody has said otherwise.
   const plain = path[0] === "construction" && next.plug_a === "jack" && next.plug_b === "jack";
   const plugs: Doc = plain && value === "balanced" ? { plug_a: "xlr", plug_b: "xlr" } : {};
-  return { ...next, ...plugs, typical };
+  const guesses = inferredOf(next);
+  const inferred: Doc = guesses.length ? { inferred: guesses.filter((each) => each !== label) } : {};
+  return { ...next, ...plugs, ...inferred, typical };
 }
 
 /** What Field hands to the control it frames. */
@@ -207,15 +212,18 @@ function Objects({
       {room && (
         <Button
           look="quiet"
-          className="mt-1"
+          className="mt-1 mr-2"
           onClick={() => shared.onChange(grown(shared, path, item, [...items, freshDoc(item, shared.root)]))}
         >
-          <Plus size={14} /> Add to {label.toLowerCase()}
+          <Plus size={14} /> Add to {inSentence(label)}
         </Button>
       )}
+      {path.length === 1 && <FieldTool name={keyOf(path)} doc={shared.doc} onChange={shared.onChange} />}
     </div>
   );
 }
+
+const inSentence = (label: string) => label[0]!.toLowerCase() + label.slice(1);
 
 /** A copy of a part: its name counts on from those there are. */
 const another = (value: Doc, items: Doc[]): Doc =>
@@ -247,13 +255,16 @@ function OneField({
   const problem = shared.problems.get(keyOf(path));
   const set = (next: Json) => shared.onChange(edited(shared, path, label, next));
   const typical = typicalOf(shared.doc).includes(label);
+  const guessed = inferredOf(shared.doc).includes(label);
   const offered = schema["x-typical"];
   const hint = (
     <>
       {schema.description}
-      {typical && (
+      {(typical || guessed) && (
         <>
-          <span className="rounded bg-shoal px-1 font-medium text-ink">typical, not measured</span>{" "}
+          <span className="rounded bg-shoal px-1 font-medium text-ink">
+            {typical ? "typical, not measured" : "inferred from a reading"}
+          </span>{" "}
           <button type="button" className="inline-block min-h-[24px] underline" onClick={() => set(value)}>
             it is known
           </button>

@@ -13,7 +13,7 @@ def l_pad(attenuation_db: float, impedance: float) -> tuple[float, float]:
     """
     if attenuation_db < 0:
         raise ValueError("attenuation_db must not be negative")
-    if attenuation_db == 0:
-        return 0.0, inf
     k = 10 ** (attenuation_db / 20)
+    if k == 1:  # also for dB too few for a number to hold
+        return 0.0, inf
     return impedance * (k - 1) / k, impedance / (k - 1)

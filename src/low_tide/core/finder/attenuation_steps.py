@@ -212,6 +212,8 @@ def _steps(rig: Rig, gear: Attenuator | ReAmp, base: tuple[Change, ...], amp: st
     at = there.settings(gear.id)
     positions = gear.positions() if isinstance(gear, Attenuator) else REAMP_STEPS_DB
     for position in positions:
+        if isinstance(gear, Attenuator) and gear.is_unknown(position):
+            continue  # a step is picked for what it takes
         moves: list[Change] = [SetControl(gear.id, control, position)]
         moved = {control: position}
         if at.get("bypass"):

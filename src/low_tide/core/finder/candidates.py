@@ -183,6 +183,8 @@ def attenuators(base: Base, gear: tuple[Unit, ...], cabinet: str, wanted_db: flo
             continue
         for cab in cabinets_for(gear, amp, cabinet):
             step = unit.nearest(wanted_db)
+            if step is None:
+                continue  # nobody knows what any of its positions takes
             seen, part = padded(unit.impedance, unit.decibels(step), cab.nominal())
             label, flat = powers_into(amp, mode, tap, seen)
             takes = [_attenuator_take(unit, cab, label, flat)]

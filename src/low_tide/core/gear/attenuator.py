@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from math import inf
 from typing import Annotated, Literal
 
@@ -44,10 +44,10 @@ from low_tide.core.units import figure, in_db_down, in_ohms
 
 @dataclass(frozen=True)
 class Mark:
-    """A position of a knob or step that carries no dB, and what readings showed it to be."""
+    """A position of a knob or step that carries no dB, and what readings showed it to be; None where nobody read it."""
 
-    at: Annotated[str, Spec("Position", ge=1, le=20)] = "5"
-    down_db: Annotated[float, Spec("Down by", "dB", 0, 80)] = 6.0
+    at: Annotated[str, Spec("Position", ge=1, le=20)] = "half"
+    down_db: Annotated[float | None, Spec("Down by", "dB", 0, 80, needed=True)] = None
     spread: Annotated[float, Spec("Give or take", "dB", 0, 20)] = 1.0
 
     def number(self) -> float | None:
@@ -78,6 +78,14 @@ def monotone(at: Sequence[float], down: Sequence[float], weights: Sequence[float
     return found
 
 
+NEARLY_ALL_DB = 60.0
+"""What a step of unknown dB takes at the most: a thousandth of the volts is left, and no rating tells more apart."""
+
+
+def _in_words(mark: Mark) -> str:
+    return "dB not known" if mark.down_db is None else f"about {in_db_down(mark.down_db)}"
+
+
 @dataclass(frozen=True)
 class Attenuator(Passive):
     """A passive attenuator: an L-pad of resistors, or of arms that follow a speaker's curve."""
@@ -100,8 +108,20 @@ class Attenuator(Passive):
     highest: Annotated[float, Spec("Knob to", "dB down", 0, 60)] = 30.0
     marks: Annotated[
         tuple[Mark, ...],
-        Spec("Calibrated positions", le=24, help="For a knob or steps without dB; they stand above those."),
+        Spec(
+            "Positions without dB",
+            le=24,
+            help="“half”, or the numbers on a knob; what readings showed each to be. They stand above the steps in dB.",
+            needed=True,
+        ),
     ] = ()
+    marks_are: Annotated[
+        Literal["knob", "steps"],
+        Spec(
+            "These positions are",
+            names={"knob": "marks on a knob, where they are numbers", "steps": "steps of a switch"},
+        ),
+    ] = "knob"
     bypass: Annotated[bool, Spec("Bypass switch")] = False
     mute: Annotated[
         Literal["none", "loaded", "open"],
@@ -126,15 +146,33 @@ class Attenuator(Passive):
         if len({f"{s:g}" for s in self.steps}) < len(self.steps):
             raise ValueError("Fixed steps: two of them are the same.")
         if len({m.at for m in self.marks}) < len(self.marks):
-            raise ValueError("Calibrated positions: two of them are the same.")
+            raise ValueError("Positions without dB: two of them are the same.")
+
+    @property
+    def unknown_db(self) -> float:
+        """What a position of unknown dB is reckoned to take: nothing, the worst for all that is behind it."""
+        return 0.0
+
+    def is_unknown(self, position: Setting) -> bool:
+        """Whether nobody knows the dB of a position."""
+        return any(m.at == position and m.down_db is None for m in self.marks)
+
+    def has_unknown(self) -> bool:
+        """Whether nobody knows the dB of one of its positions."""
+        return any(m.down_db is None for m in self.marks)
 
     def is_marked_knob(self) -> bool:
         """Whether its calibrated positions are numbers on a knob, with something between them."""
-        return len(self.marks) > 1 and all(m.number() is not None for m in self.marks)
+        return (
+            self.marks_are == "knob"
+            and len(self.marks) > 1
+            and all(m.number() is not None and m.down_db is not None for m in self.marks)
+        )
 
     @once
     def _table(self) -> tuple[tuple[float, float, float], ...]:
-        at, down, spread = zip(*sorted((m.number() or 0.0, m.down_db, m.spread) for m in self.marks), strict=True)
+        rows = sorted((m.number() or 0.0, m.down_db or 0.0, m.spread) for m in self.marks)
+        at, down, spread = zip(*rows, strict=True)
         return tuple(zip(at, monotone(at, down), spread, strict=True))
 
     @once
@@ -153,7 +191,7 @@ class Attenuator(Passive):
                 "step", "Knob at", "range", at[0], low=at[0], high=at[-1], step=0.5, hand="turned", affects="speaker"
             )
         elif self.marks:
-            options = tuple(Option(m.at, f"{m.at} (about {in_db_down(m.down_db)})") for m in self.marks)
+            options = tuple(Option(m.at, f"{m.at} ({_in_words(m)})") for m in self.marks)
             knob = Control("step", "Step", "choice", self.marks[-1].at, options, hand="turned", affects="speaker")
         elif self.steps:
             options = tuple(Option(f"{s:g}", f"−{s:g}" if s else "0") for s in self.steps)
@@ -195,7 +233,8 @@ class Attenuator(Passive):
             at, down, _ = zip(*self._table(), strict=True)
             return float(np.interp(float(position), at, down))
         if self.marks:
-            return next((m.down_db for m in self.marks if m.at == position), 0.0)
+            found = next((m.down_db for m in self.marks if m.at == position), 0.0)
+            return self.unknown_db if found is None else found
         return float(position)
 
     def doubt_db(self, position: Setting) -> float:
@@ -203,7 +242,7 @@ class Attenuator(Passive):
         if self.is_marked_knob():
             at = float(position)
             return max(s for _, _, s in sorted(self._table(), key=lambda row: abs(row[0] - at))[:2])
-        return next((m.spread for m in self.marks if m.at == position), 0.0)
+        return next((m.spread for m in self.marks if m.at == position and m.down_db is not None), 0.0)
 
     def positions(self) -> tuple[Setting, ...]:
         """Every step, or for a knob the positions a hand can tell apart: 1 dB, or half a mark."""
@@ -225,24 +264,27 @@ class Attenuator(Passive):
         return ("step",) if settings.get("bypass") else ()
 
     @once
-    def _levels(self) -> tuple[tuple[float, Setting], ...]:
-        """(dB down, position) of every position."""
-        return tuple((self.decibels(p), p) for p in self.positions())
+    def levels(self) -> tuple[tuple[float, Setting], ...]:
+        """(dB down, position) of every position whose dB are known."""
+        return tuple((self.decibels(p), p) for p in self.positions() if not self.is_unknown(p))
 
     def range_db(self) -> tuple[float, float]:
-        """Least and most dB down that its knob or steps reach, bypass aside."""
+        """Least and most dB down that its knob or steps reach, bypass aside; what is not known may be anything."""
         if not self.steps and not self.marks:
             return self.lowest, self.highest
-        found = [down for down, _ in self._levels()]
+        found = [down for down, _ in self.levels()]
+        found += [0.0, NEARLY_ALL_DB] if self.has_unknown() else []
         return min(found), max(found)
 
-    def nearest(self, wanted_db: float) -> Setting:
-        """The position whose dB come nearest to those wanted."""
-        return min(self._levels(), key=lambda level: abs(level[0] - wanted_db))[1]
+    def nearest(self, wanted_db: float) -> Setting | None:
+        """The position whose dB come nearest to those wanted; None where those of none are known."""
+        return min(self.levels(), key=lambda level: abs(level[0] - wanted_db), default=(0.0, None))[1]
 
     def is_stepped(self) -> bool:
         """Whether it has steps rather than a knob."""
-        return not self.is_marked_knob() and bool(self.marks or self.steps)
+        if self.marks:
+            return self.marks_are == "steps" or any(m.number() is None for m in self.marks)
+        return bool(self.steps)
 
     def is_muted(self, site: Site) -> bool:
         """Whether its speaker side is switched silent."""
@@ -275,14 +317,33 @@ class Attenuator(Passive):
         found = []
         if self.behaviour == "reactive" and not self.curve.complete():
             found.append(f"{self.name}: curve typical, not measured")
-        if self.marks:
+        if any(m.down_db is not None for m in self.marks):
             found.append(f"{self.name}: dB of its positions by calibration")
+        if self.has_unknown():
+            names = ", ".join(f"“{m.at}”" for m in self.marks if m.down_db is None)
+            found.append(f"{self.name}: dB of {names} not known")
         return tuple(found)
 
     def summary(self) -> str:
         count = len(self.marks or self.steps)
-        what = "calibrated position" if self.marks else "step"
+        what = "position" if self.has_unknown() else "calibrated position" if self.marks else "step"
         found = f"{count} {what}{'s' if count > 1 else ''}"
         if not count:
             found = f"{figure(self.lowest)} to {figure(self.highest)} dB"
         return f"{self.behaviour} attenuator, {in_ohms(self.impedance)}, {found}"
+
+
+@dataclass(frozen=True)
+class Reckoned(Attenuator):
+    """The same unit with what it takes in a position of unknown dB reckoned as so many."""
+
+    taken_db: float = NEARLY_ALL_DB
+
+    @property
+    def unknown_db(self) -> float:
+        return self.taken_db
+
+    @staticmethod
+    def of(unit: Attenuator, taken_db: float) -> Reckoned:
+        """A unit, reckoned so."""
+        return Reckoned(**{each.name: getattr(unit, each.name) for each in fields(unit)}, taken_db=taken_db)

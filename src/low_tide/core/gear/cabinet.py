@@ -90,6 +90,7 @@ class Cabinet(Passive):
     kind: Literal["cabinet"] = "cabinet"
     notes: Notes = ""
     typical: TypicalNames = ()
+    inferred: Annotated[tuple[str, ...], Spec("Inferred from a reading", le=60)] = ()
     drivers: Annotated[tuple[Driver, ...], Spec("Drivers", ge=1, le=8, needed=True)] = (Driver(),)
     wiring: Annotated[
         Literal["parallel", "series", "series_parallel"],

@@ -17,6 +17,7 @@ from low_tide.core.judging.checks.moves import standing_words, tape
 from low_tide.core.judging.findings import Finding
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, Connect, Disconnect, Guard, SetControl, changed
+from low_tide.core.rig.doubts import doubted
 from low_tide.core.rig.hookup import End, HookupError, Link
 from low_tide.core.rig.networks import separate_networks
 from low_tide.core.rig.rig import Rig
@@ -159,7 +160,8 @@ def _slips(rig: Rig, preferences: Preferences | None, between: Callable[[], None
         new = next((f for key, f in after.items() if key not in known), None)
         if new:
             yield Slip(each.slip, new.text, new.id, each.guard, each.units, each.leads, each.tape)
-    for consequence in of_two(Case(rig, schools)):
+    ways = (rig, *doubted(rig))
+    for consequence in (each for there in ways for each in of_two(Case(there, schools))):
         said = [f"{rig.name(move.unit)}: {_to(rig, move)}" for move in consequence.moves]
         first = consequence.moves[0]
         stop = f"{consequence.what[:1].upper()}{consequence.what[1:]}."

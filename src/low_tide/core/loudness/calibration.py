@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import hypot, log10, sqrt
 from statistics import fmean, median, variance
 from typing import Annotated, Literal
 
 from low_tide.core.acoustics.rooms import Weighting
-from low_tide.core.gear.attenuator import Mark, monotone
+from low_tide.core.gear.attenuator import Attenuator, Mark, monotone
 from low_tide.core.gear.base import identity
 from low_tide.core.rig.known import Correction
 from low_tide.core.spec import Spec
@@ -160,9 +160,25 @@ def marks_from(pairs: tuple[Pair, ...], reference: str, unit: Literal["V", "dB"]
 def _in_order(marks: list[Mark], readings: list[int]) -> Iterator[Mark]:
     """The same with the dB of a knob's numbers going one way; steps that are only named stay as they are."""
     numbers = [m.number() for m in marks]
-    down = [m.down_db for m in marks]
+    read = down = [m.down_db or 0.0 for m in marks]
     if all(n is not None for n in numbers):
-        down = monotone([n or 0.0 for n in numbers], down, readings)
-    for mark, value in zip(marks, down, strict=True):
-        moved = hypot(mark.spread, value - mark.down_db)
+        down = monotone([n or 0.0 for n in numbers], read, readings)
+    for mark, value, before in zip(marks, down, read, strict=True):
+        moved = hypot(mark.spread, value - before)
         yield Mark(mark.at, round(value, 2), round(moved, 2))
+
+
+def onto(unit: Attenuator, read: tuple[Mark, ...]) -> Attenuator:
+    """A unit with its positions as readings showed them.
+
+    A knob can be read anywhere, so the readings are its table. Steps are what they are: those that were read have
+    their dB, the others keep what they had. ValueError for a reading at a step that the box lacks.
+    """
+    if not unit.is_stepped():
+        return replace(unit, marks=read, marks_are="knob")
+    own = unit.marks or tuple(Mark(f"{s:g}", s, 0.0) for s in unit.steps)
+    names, found = [m.at for m in own], {m.at: m for m in read}
+    lacking = next((at for at in found if at not in names), None)
+    if lacking is not None:
+        raise ValueError(f"{unit.name} has no step “{lacking}”; it has {', '.join(names)}.")
+    return replace(unit, marks=tuple(found.get(m.at, m) for m in own), marks_are="steps")

@@ -12,7 +12,19 @@ from low_tide.core.acoustics import rooms as acoustics
 from low_tide.core.circuit.amplifier import reachable_power
 from low_tide.core.frequency import Real
 from low_tide.core.gear.cabinet import Driver
-from low_tide.core.inventory import Amp, Cabinet, Headphones, Interface, Load, Partition, Pedal, Place, ReAmp, Room
+from low_tide.core.inventory import (
+    Amp,
+    Attenuator,
+    Cabinet,
+    Headphones,
+    Interface,
+    Load,
+    Partition,
+    Pedal,
+    Place,
+    ReAmp,
+    Room,
+)
 from low_tide.core.power.shares import powers_of, seen_by
 from low_tide.core.power.speaker_network import Output, outputs
 from low_tide.core.rig.kept import kept
@@ -189,10 +201,11 @@ def soundings(rig: Rig) -> tuple[Sounding, ...]:
     return tuple(found)
 
 
-def is_turned_down_before(rig: Rig) -> bool:
-    """Whether something before a power stage is turned down: then the prediction is the most it can be."""
+def is_turned_down_unknown(rig: Rig) -> bool:
+    """Whether something is turned down by nobody knows how much: then the prediction is the most it can be."""
     return any(
         rig.settings(unit).get("master_down")
+        or (isinstance(gear, Attenuator) and gear.is_unknown(rig.settings(unit)["step"]))
         or (isinstance(gear, Pedal) and float(rig.settings(unit).get("volume", 0.0)) < -1)
         for unit, gear in rig.units()
     )
@@ -309,6 +322,21 @@ def limit_of(rig: Rig, place: Place) -> Limit | None:
     return place.limit_within(occasion.hour, occasion.hours) if occasion.hour else place.strictest()
 
 
+RULE_OF_THUMB_DBA = 80.0
+"""About what one's own room bears by day, where neither a limit nor what lies around it is known."""
+
+
+def rule_of_thumb(rig: Rig, place: str) -> float | None:
+    """The level (dBA) that holds at a place where nothing else is known: in the room the cabinet stands in, as long as
+    no place has a limit. None elsewhere."""
+    cabinet = cabinet_of(rig)
+    room = rig.room_of(cabinet.id) if cabinet else None
+    here = next((p for p in rig.places if p.id == place), None)
+    if room is None or here is None or here.room != room.id or any(p.limits for p in rig.places):
+        return None
+    return RULE_OF_THUMB_DBA
+
+
 def way_words(rig: Rig, place: Place) -> str:
     """How sound gets from the loudest cabinet to a place: the room, or the partitions and what decides in them."""
     cabinet = cabinet_of(rig)
@@ -330,7 +358,7 @@ def way_words(rig: Rig, place: Place) -> str:
 def sound_level_at(rig: Rig, place: Place, silent: frozenset[str] = frozenset()) -> SoundLevel:
     """What is heard at one place, with what its readings taught; cabinets that are `silent` left out."""
     bands, spread, why = predicted_bands(rig, place, silent=silent)
-    at_most = is_turned_down_before(rig)
+    at_most = is_turned_down_unknown(rig)
     known = _learned_at(rig, place, at_most)
     offset, readings = (known.offset, known.readings) if known else (0.0, 0)
     if known:

@@ -14,8 +14,9 @@ from low_tide.core.circuit.network import Network, NetworkError, input_impedance
 from low_tide.core.inventory import Attenuator, ReAmp
 from low_tide.core.power.joint_states import FLAT, LABEL, PLAYED, is_idle
 from low_tide.core.power.speaker_network import Output, node_of, nominal_network, outputs
-from low_tide.core.power.worst_case import Among, Reached, Worst, moved_by, reached, turned, worst_watts
+from low_tide.core.power.worst_case import ROUNDING, Among, Reached, Worst, moved_by, reached, turned, worst_watts
 from low_tide.core.rig.changes import SetControl
+from low_tide.core.rig.doubts import doubted
 from low_tide.core.rig.kept import kept
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
@@ -153,7 +154,7 @@ def _where(rig: Rig, found: Worst) -> str:
     for move in found.moves():
         gear, control = rig.gear[move.unit], rig.control(move.unit, move.control)
         assert control is not None
-        if control.id == "step" and isinstance(gear, Attenuator):
+        if control.id == "step" and isinstance(gear, Attenuator) and not gear.has_unknown():
             said.append(f"{gear.name} at {in_db_down(gear.decibels(move.value))}")
         else:
             said.append(f"{gear.name}, {in_sentence(control.label)} {shown(control, move.value)}")
@@ -185,11 +186,28 @@ def shares_over(rig: Rig, whole: Reached, among: Among, said: bool = True) -> It
         )
 
 
+def _worst_of(ways: tuple[tuple[Share, ...], ...]) -> tuple[Share, ...]:
+    """Everything rated at the greatest of several ways it may be; as the first has them, then what else gets any."""
+    found: dict[tuple[str, str], Share] = {}
+    for share in (s for way in ways for s in way):
+        before = found.setdefault((share.unit, share.part), share)
+        more = share if share.label > before.label * (1 + ROUNDING) else before
+        found[share.unit, share.part] = replace(
+            more,
+            flat=max(share.flat, before.flat),
+            played=max(share.played, before.played),
+            margin_db=min((s.margin_db for s in (share, before) if s.margin_db is not None), default=None),
+        )
+    return tuple(found.values())
+
+
 @kept(reached)
 def shares(rig: Rig) -> tuple[Share, ...]:
     """Everything rated in the speaker network against its rating, at the worst that steps, knobs and speaker switches
-    reach together. In the order of the hook-up. Raises NetworkError."""
-    return _in_order(rig, (s for whole in reached(rig) for s in shares_over(rig, whole, turned)))
+    reach together, and at the worst of what is doubted. In the order of the hook-up. Raises NetworkError."""
+    own = _in_order(rig, (s for whole in reached(rig) for s in shares_over(rig, whole, turned)))
+    doubts = doubted(rig)
+    return _worst_of((own, *(shares(there) for there in doubts))) if doubts else own
 
 
 @kept(reached)

@@ -8,7 +8,7 @@ from typing import Any
 from low_tide.core.inventory import Unit
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.judging.findings import Finding
-from low_tide.core.rig.needs import is_needed, label_of, needs
+from low_tide.core.rig.needs import inferred_of, is_needed, label_of, needs
 from low_tide.core.rig.rig import Rig
 
 
@@ -58,7 +58,7 @@ def is_open(unit: Unit, field: str) -> bool:
     if is_needed(kind, field):
         return any(need.field == field and not need.known for need in needs(unit))
     value = getattr(unit, field)
-    return value is None or label_of(kind, field) in unit.typical or _unknown(value)
+    return value is None or label_of(kind, field) in (*unit.typical, *inferred_of(unit)) or _unknown(value)
 
 
 def _unknown(value: Any) -> bool:
@@ -76,5 +76,10 @@ def typical_values(rig: Rig) -> tuple[TypicalValue, ...]:
         TypicalValue(f"{gear.name}: {label} typical, not measured", unit, label)
         for unit, gear in rig.units()
         for label in gear.typical
+    ]
+    found += [
+        TypicalValue(f"{gear.name}: {label} inferred from ohms at the plug", unit, label)
+        for unit, gear in rig.units()
+        for label in inferred_of(gear)
     ]
     return tuple({value.text: value for value in found}.values())

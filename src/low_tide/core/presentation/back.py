@@ -67,7 +67,7 @@ def back(unit: Unit) -> Back:
     return Back(jacks, knobs, core, inside, rest, needs(unit))
 
 
-NOT_OF_THE_INSIDE = {"id", "name", "kind", "notes", "typical", "archived"}
+NOT_OF_THE_INSIDE = {"id", "name", "kind", "notes", "typical", "inferred", "archived"}
 
 
 def _jack(unit: Unit, socket: Socket) -> Jack:
@@ -96,7 +96,7 @@ CONTROL_FIELDS = {
     "tails": ("own_tails",),
     "impedance": ("impedances",),
     "curve": ("curve", "modes", "curve_live"),
-    "step": ("steps", "lowest", "highest", "marks"),
+    "step": ("steps", "lowest", "highest", "marks", "marks_are"),
     "bypass": ("bypass",),
     "mute": ("mute",),
     "mains": ("load_needs_mains",),

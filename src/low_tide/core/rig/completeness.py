@@ -8,6 +8,7 @@ from low_tide.core.circuit.amplifier import DAMPING_PRESETS
 from low_tide.core.circuit.impedance import driver_impedance, typical_driver
 from low_tide.core.frequency import frequency_grid
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Interface, Lead, Load, Microphone, ReAmp, Switcher, Unit
+from low_tide.core.rig.needs import inferred_of
 from low_tide.core.units import figure
 
 DAMPING_SPREAD = 1.6
@@ -52,6 +53,8 @@ def gaps(unit: Unit) -> tuple[str, ...]:
             found.append("Whether its audio is earthed is not known: hum advice stays vague.")
     elif isinstance(unit, Microphone) and unit.max_level is None:
         found.append("Its maximum sound pressure is not known: overload cannot be told.")
+    if inferred_of(unit):
+        found.append(f"Inferred from ohms at the plug, not read off a label: {', '.join(inferred_of(unit))}.")
     if unit.typical and not isinstance(unit, Lead):
         found.append(f"Typical, not measured: {', '.join(unit.typical)}.")
     return tuple(found)
@@ -87,6 +90,8 @@ def _box(unit: Load | Attenuator | ReAmp) -> list[str]:
         found.append("Whether a cut-out or fuse opens under heat is not known.")
     if unit.behaviour == "reactive" and not unit.curve.complete():
         found.append("Its curve is typical, not measured: tone is an estimate.")
+    if isinstance(unit, Attenuator) and unit.has_unknown():
+        found.append("The dB of some of its positions are not known: judged at their worst, and check first.")
     if isinstance(unit, Load) and unit.through == "unknown":
         found.append("What its through socket does is not known: using it is check first.")
     if isinstance(unit, ReAmp) and unit.load_needs_mains == "unknown":

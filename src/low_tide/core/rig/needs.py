@@ -11,7 +11,7 @@ from low_tide.core.spec import Spec
 
 @dataclass(frozen=True)
 class Need:
-    """A field a verdict rests on, and whether it is known: neither missing, nor unknown, nor only typical."""
+    """A field a verdict rests on, and whether it is known: not missing, unknown, typical or inferred."""
 
     field: str
     label: str
@@ -55,10 +55,16 @@ def label_of(kind: type, field: str) -> str:
     return next((s.label for s in getattr(hint, "__metadata__", ()) if isinstance(s, Spec)), field)
 
 
+def inferred_of(unit: Unit) -> tuple[str, ...]:
+    """Labels of the fields of a unit that were inferred from a reading."""
+    return unit.inferred if isinstance(unit, Cabinet) else ()
+
+
 def needs(unit: Unit) -> tuple[Need, ...]:
     """What a verdict needs of a unit, in the order of its record, each with whether it is known."""
+    guessed = (*unit.typical, *inferred_of(unit))
     return tuple(
-        Need(name, label, _is_known(getattr(unit, name), label, unit.typical))
+        Need(name, label, _is_known(getattr(unit, name), label, guessed))
         for name, label in _needed(type(unit))
         if _matters(unit, name)
     )
@@ -78,14 +84,19 @@ def _matters(unit: Unit, name: str) -> bool:
             return any(d.rating is None for d in unit.drivers)
         if name == "wiring":
             return len(unit.drivers) > 1
-    return not (isinstance(unit, Attenuator) and name == "steps" and (unit.marks or not unit.steps))
+    if isinstance(unit, Attenuator):
+        if name == "steps":
+            return bool(unit.steps and not unit.marks)
+        if name == "marks":
+            return bool(unit.marks)
+    return True
 
 
-def _is_known(value: Any, label: str, typical: tuple[str, ...]) -> bool:
-    if value is None or value == "unknown" or label in typical:
+def _is_known(value: Any, label: str, guessed: tuple[str, ...]) -> bool:
+    if value is None or value == "unknown" or label in guessed:
         return False
     if isinstance(value, tuple):
-        return all(_is_known(each, "", typical) for each in value)
+        return all(_is_known(each, "", guessed) for each in value)
     if is_dataclass(value):
-        return all(_is_known(getattr(value, name), own, typical) for name, own in _needed(type(value)))
+        return all(_is_known(getattr(value, name), own, guessed) for name, own in _needed(type(value)))
     return True

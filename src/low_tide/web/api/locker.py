@@ -11,6 +11,7 @@ from low_tide.app import edited_gear, locker
 from low_tide.app.edited_gear import Effect
 from low_tide.app.locker import Imported, LockerEntry
 from low_tide.core.circuit.amplifier import Readings, TwoReading
+from low_tide.core.circuit.dc_reading import Likely, Plug
 from low_tide.core.finder.pairs import AmpIntoBox
 from low_tide.core.presentation.back import Back
 from low_tide.formats.curves import ReadCurve, read_curve
@@ -72,6 +73,14 @@ class ReadCurveOut(Whole[ReadCurve]):
 
 class TwoReadingOut(Whole[TwoReading]):
     pass
+
+
+class PlugBody(Whole[Plug]):
+    pass
+
+
+class LikelyList(Model):
+    found: tuple[Likely, ...]
 
 
 class EntryOut(Whole[LockerEntry]):
@@ -166,6 +175,11 @@ def locker_import(query: ImportQuery) -> Response:
 def curve_read() -> Response:
     """The body is a curve as ZMA or CSV; the answer is what a record keeps of it."""
     return reply_root(ReadCurveOut, read_curve(request.get_data()))
+
+
+@api.post("/tools/ohms-at-the-plug", responses={200: LikelyList})
+def tool_ohms_at_the_plug(body: PlugBody) -> Response:
+    return reply(LikelyList, {"found": locker.from_ohms(body.root)})
 
 
 @api.post("/tools/output-impedance", responses={200: TwoReadingOut})

@@ -179,6 +179,33 @@ def load_rating(case: Case) -> Iterator[Finding]:
 
 
 @check(
+    "step-unknown",
+    FAMILY,
+    "An attenuator stands on a step, or can be turned to one, whose dB nobody knows.",
+    reads=("leads", "speaker"),
+    asks=("marks",),
+)
+def step_unknown(case: Case) -> Iterator[Finding]:
+    for unit, gear in case.rig.units():
+        if not isinstance(gear, Attenuator) or not gear.has_unknown() or not case.rig.plugged(unit):
+            continue
+        now = case.rig.settings(unit)
+        stands = "step" not in gear.dead(now) and gear.is_unknown(now["step"])
+        if not stands and case.rig.is_guarded(unit, "step"):
+            continue
+        names = [m.at for m in gear.marks if m.down_db is None]
+        name = f"“{now['step']}”" if stands else " or ".join(f"“{n}”" for n in names)
+        yield Finding(
+            id="step-unknown",
+            severity="caution" if stands else "note",
+            text=f"How far {name} of {gear.name} turns down is not known.",
+            reason="What is behind it is judged as if it took nothing, and the box itself as if it took nearly all."
+            " Two readings of the same note tell: calibrate it.",
+            units=(unit,),
+        )
+
+
+@check(
     "load-mode-tap",
     FAMILY,
     "A tap box in its few-watt load mode sits on more power than that mode takes.",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, TypeAlias
 
 from low_tide.core.circuit.network import Network, NetworkError
@@ -14,6 +14,7 @@ from low_tide.core.power.speaker_network import nominal_network
 from low_tide.core.power.worst_case import Reached, reached
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change
+from low_tide.core.rig.doubts import doubt_in_words, doubted
 from low_tide.core.rig.kept import ASPECTS, Aspect, Result
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.graph import SignalGraph, signal_graph
@@ -190,8 +191,33 @@ def run_all(case: Case, only_stops: bool = False) -> tuple[Finding, ...]:
     """Every finding of every check, worst first, then in the order of registration.
 
     A check that meets a network without a solution says so, and what cannot be computed counts as "check first"; it
-    never takes what the other checks found away. `only_stops`: of the checks that may find one.
+    never takes what the other checks found away. Where a rig is doubted, what is found of it in any way it may be
+    counts, at its worst. `only_stops`: of the checks that may find one.
     """
+    found = _run(case, only_stops)
+    for there in doubted(case.rig):
+        found = _at_worst(found, _run(replace(case, rig=there), only_stops), doubt_in_words(there))
+    return tuple(sorted(found, key=lambda f: -RANK[f.severity]))
+
+
+def _about(finding: Finding) -> tuple[object, ...]:
+    return finding.id, finding.units, finding.leads, finding.which
+
+
+def _at_worst(found: list[Finding], doubted_ones: list[Finding], doubt: str) -> list[Finding]:
+    """Findings with those of a doubted rig that are a caution or a stop and worse than what is said of the same."""
+    ranks: dict[object, int] = {}
+    for each in found:
+        ranks[_about(each)] = max(RANK[each.severity], ranks.get(_about(each), 0))
+    worse = [
+        f for f in doubted_ones if RANK[f.severity] >= RANK["caution"] and RANK[f.severity] > ranks.get(_about(f), 0)
+    ]
+    about = {_about(f) for f in worse}
+    kept = [f for f in found if _about(f) not in about or f.severity == "note"]
+    return kept + [replace(f, reason=f"That is if {doubt}, which nobody knows. {f.reason}") for f in worse]
+
+
+def _run(case: Case, only_stops: bool) -> list[Finding]:
     found: list[Finding] = []
     failed: list[str] = []
     for each in REGISTRY.values():
@@ -211,4 +237,4 @@ def run_all(case: Case, only_stops: bool = False) -> tuple[Finding, ...]:
                 units=tuple(u for u, _ in case.rig.units()),
             )
         )
-    return tuple(sorted(found, key=lambda f: -RANK[f.severity]))
+    return found

@@ -1,0 +1,47 @@
+import { useState } from "react";
+import { Button } from "../../parts/controls";
+import { Sheet } from "../../parts/Sheet";
+import { Calibrate } from "./Calibrate";
+import { FromOhms, type Likely } from "./FromOhms";
+import type { Doc } from "./schema";
+
+const INFERRED = ["Rated impedance", "Drivers are wired"];
+
+/** The record with what ohms at the plug make likely; a single driver has no wiring to infer. */
+function inferred(doc: Doc, found: Likely): Doc {
+  const drivers = (doc.drivers as Doc[]).map((driver) => ({ ...driver, impedance: found.driver }));
+  const labels = drivers.length > 1 ? INFERRED : INFERRED.slice(0, 1);
+  const typical = (doc.typical as string[] | undefined)?.filter((label) => !labels.includes(label));
+  return { ...doc, drivers, wiring: found.wiring, inferred: labels, typical: typical ?? [] };
+}
+
+/** What finds a field out that nobody knows, where there is such a thing. */
+export function FieldTool({ name, doc, onChange }: { name: string; doc: Doc; onChange: (doc: Doc) => void }) {
+  const [open, setOpen] = useState(false);
+  if (name === "drivers" && doc.kind === "cabinet")
+    return (
+      <FromOhms
+        drivers={Math.max(1, (doc.drivers as Doc[]).length)}
+        onUse={(found) => onChange(inferred(doc, found))}
+      />
+    );
+  if (name !== "marks") return null;
+  return (
+    <>
+      <Button look="quiet" className="mt-1" onClick={() => setOpen(true)}>
+        From volts or levels …
+      </Button>
+      <Sheet open={open} onClose={() => setOpen(false)} title="What the positions take, from readings">
+        <Calibrate
+          doc={doc}
+          name={String(doc.name || "the new one")}
+          keep="Use this table"
+          onKeep={(table) => {
+            onChange({ ...doc, ...table } as Doc);
+            setOpen(false);
+          }}
+        />
+      </Sheet>
+    </>
+  );
+}
