@@ -148,7 +148,7 @@ def test_the_dose_fills_and_warns(bench: Page, server: Server) -> None:
     ears = bench.get_by_role("tabpanel", name="Ears")
     expect(ears).to_contain_text("At Wheelhouse desk about 71 dBA, at the edge of what is predicted")
     bench.get_by_label("Where").select_option("mussel-64")
-    bench.get_by_role("textbox", name="Level").fill("100")
+    bench.get_by_role("textbox", name="Level dBA").fill("100")
     bench.get_by_role("textbox", name="Listened").fill("15")
     bench.get_by_role("button", name="Log it").click()
     expect(ears).to_contain_text("100 %")
@@ -188,8 +188,11 @@ def test_a_knob_is_calibrated_from_volts(bench: Page, server: Server) -> None:
     # A table never outlives the readings it was made from, nor goes to another box.
     bench.get_by_label("Attenuator", exact=True).select_option("riprap-50")
     expect(table).to_have_count(0)
+    # A box with steps is read at those it has.
+    expect(bench.get_by_label("Position 1").locator("option")).to_have_text(["8", "16", "24"])
     bench.get_by_label("Attenuator", exact=True).select_option("sandbag-30")
-    bench.get_by_label("Reading 3").fill("40")
+    for n, volts in ((1, "10"), (2, "4"), (3, "40")):
+        bench.get_by_label(f"Reading {n}").fill(volts)
     bench.get_by_role("button", name="Make the table").click()
     expect(bench.get_by_role("alert")).to_contain_text("it is louder than at “0”")
     bench.get_by_label("Reading 3").fill("0,4")
@@ -198,8 +201,45 @@ def test_a_knob_is_calibrated_from_volts(bench: Page, server: Server) -> None:
     table.get_by_role("button", name="Keep it with Sandbag 30").click()
     expect(table).to_have_count(0)
     bench.goto(server.url + "locker/sandbag-30")
-    bench.locator("summary", has_text="More").click()
     expect(bench.get_by_role("textbox", name="Down by").nth(2)).to_have_value("27.96")
+
+
+def test_a_wish_is_typed_heard_and_refused_in_a_sentence(bench: Page, server: Server) -> None:
+    go(bench, server, "combo-bunks")
+    wish, staff = bench.get_by_label("Wanted level", exact=True), bench.get_by_role("slider")
+    wish.fill("half as loud")
+    wish.press("Enter")
+    expect(staff).to_have_attribute("aria-valuetext", re.compile(r"−10\.0 dB against nothing between"))
+    whole = wish.input_value()
+    wish.fill("rather loud")
+    wish.press("Enter")
+    expect(bench.get_by_role("alert")).to_contain_text("“rather loud” is not understood")
+    expect(staff).to_have_attribute("aria-valuetext", re.compile(re.escape(whole)))
+    wish.press("Escape")
+    expect(bench.get_by_role("alert")).to_have_count(0)
+    expect(wish).to_have_value(whole)
+    # A step between whole dB is kept as exact as it is.
+    staff.press("]")
+    expect(wish).to_have_value(re.compile(r"\d\.\d dBA"))
+    hear = bench.get_by_role("region", name="Hear it")
+    hear.get_by_role("button", name="−6 dB").click()
+    expect(hear).to_contain_text("6 dB less than at full: about two thirds as loud.")
+    hear.get_by_role("button", name="Stop").click()
+    expect(hear.get_by_role("button", name="−6 dB")).to_have_attribute("aria-pressed", "false")
+
+
+def test_a_mark_of_ones_own_is_added_and_removed(bench: Page, server: Server) -> None:
+    go(bench, server, "combo-bunks")
+    bench.locator("summary", has_text="Marks of daily life").click()
+    bench.get_by_label("Name of a mark of your own").fill("the bilge pump")
+    bench.get_by_label("Its level, dBA").fill("500")
+    bench.get_by_role("button", name="Add", exact=True).click()
+    expect(bench.get_by_role("alert")).to_contain_text("500 dBA is over the most allowed")
+    bench.get_by_label("Its level, dBA").fill("66")
+    bench.get_by_role("button", name="Add", exact=True).click()
+    expect(bench.get_by_role("group", name="Tide staff").get_by_text("the bilge pump")).to_be_visible()
+    bench.get_by_role("button", name="Remove the bilge pump").click()
+    expect(bench.get_by_text("the bilge pump")).to_have_count(0)
 
 
 def test_steps_and_thin_have_their_numbers(bench: Page, server: Server) -> None:

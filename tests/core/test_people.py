@@ -109,11 +109,13 @@ def test_a_shelf_is_its_gain_below_and_nothing_above() -> None:
     ("change", "words"),
     [
         (0, "about as loud"),
-        (-3.01, "a little quieter"),
+        (-1, "about nine tenths as loud"),
+        (-3.01, "about four fifths as loud"),
         (-10, "about half as loud"),
         (-20, "about a quarter as loud"),
         (-40, "about 1/16 as loud"),
-        (10, "about 2.0 times as loud"),
+        (3.01, "about 1.2 times as loud"),
+        (10, "about 2 times as loud"),
     ],
 )
 def test_loudness_in_words(change: float, words: str) -> None:

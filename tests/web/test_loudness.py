@@ -362,9 +362,10 @@ def test_what_is_thin_when_quiet(client: FlaskClient) -> None:
 
 def test_a_calibrated_knob_is_kept_and_counts(client: FlaskClient) -> None:
     pairs = [{"at": "0", "value": 10}, {"at": "5", "value": 5}, {"at": "10", "value": 0.5}]
-    table = client.post("/api/tools/knob", json={"pairs": pairs, "reference": "0", "unit": "V"}).json["marks"]
-    assert [m["down_db"] for m in table] == pytest.approx([0, 6.02, 26.02], abs=0.01)
     entry = client.get("/api/gear/sandbag-30").json
+    asked = {"box": entry["doc"], "reference": "0", "unit": "V"}
+    table = client.post("/api/tools/knob", json={"pairs": pairs, **asked}).json["marks"]
+    assert [m["down_db"] for m in table] == pytest.approx([0, 6.02, 26.02], abs=0.01)
     answer = client.put("/api/gear/sandbag-30", json={"revision": 1, "unit": {**entry["doc"], "marks": table}})
     assert answer.status_code == 200
     own = [r for r in steps(client) if r["unit"] == "sandbag-30"]
@@ -372,8 +373,61 @@ def test_a_calibrated_knob_is_kept_and_counts(client: FlaskClient) -> None:
     twice = [*table, {**table[1], "at": "7"}, {**table[0], "at": "8"}]
     both_ways = client.put("/api/gear/sandbag-30", json={"revision": 2, "unit": {**entry["doc"], "marks": twice}})
     assert both_ways.status_code == 200
-    refused(client.post("/api/tools/knob", json={"pairs": pairs[:1], "reference": "0"}), "two positions at least")
-    refused(client.post("/api/tools/knob", json={"pairs": [], "reference": "0"}), "Readings: at least 1 needed")
+    refused(client.post("/api/tools/knob", json={"pairs": pairs[:1], **asked}), "two positions at least")
+    refused(client.post("/api/tools/knob", json={"pairs": [], **asked}), "Readings: at least 1 needed")
+    load = client.get("/api/gear/groyne-r8").json["doc"]
+    refused(client.post("/api/tools/knob", json={"pairs": pairs, **asked, "box": load}), "only an attenuator has")
+    steps_of = {"kind": "attenuator", "name": "", "marks": [{"at": "half"}, {"at": "full"}], "steps": []}
+    half = client.post("/api/tools/knob", json={"pairs": pairs, **asked, "box": steps_of})
+    refused(half, "New has no step “0”; it has half, full.")
+    assert [round(h["db"]) for h in client.get("/api/tools/half").json["halves"]] == [3, 6, 10]
+
+
+@pytest.mark.parametrize(
+    ("said", "below_full"),
+    [("half the power", 3.01), ("half as loud", 10), ("−12 dB", 12), ("9 W", 3.01), ("1/4", 6.02)],
+)
+def test_a_wish_is_read_as_people_say_it(client: FlaskClient, said: str, below_full: float) -> None:
+    plan = loudness(client, "combo-bunks", place="bunks", said=said)["plan"]
+    at = [p["place"] for p in plan["places"]].index("bunks")
+    assert plan["wanted"] == pytest.approx(plan["full"][at] - below_full, abs=0.02)
+    assert plan["need_db"] == pytest.approx(below_full, abs=0.02)
+
+
+def test_a_wish_that_is_none_is_refused_in_a_sentence(client: FlaskClient) -> None:
+    for said, sentence in (
+        ("lots", "Wanted: “lots” is not understood. Say a level (72 dBA)"),
+        ("12 dB", "is “12 dB” a level (dBA), or how far down (−12 dB)"),
+        ("400 dBA", "400 dBA is more than 140"),
+    ):
+        refused(client.get("/api/hookups/combo-bunks/loudness", query_string={"said": said}), sentence)
+
+
+def test_marks_of_ones_own_stand_among_those_of_daily_life(client: FlaskClient) -> None:
+    now = client.get("/api/preferences").json
+    own = {**now["preferences"], "marks": [{"name": "the bilge pump", "level": 66}]}
+    assert client.put("/api/preferences", json=own, query_string={"saves": now["saves"]}).status_code == 200
+    names = [m["name"] for m in loudness(client)["plan"]["marks"]]
+    assert names.index("talk, 1 m away") < names.index("the bilge pump") < names.index("a vacuum cleaner")
+    loud = {**own, "marks": [{"name": "", "level": 200}]}
+    refused(client.put("/api/preferences", json=loud), "Own marks of loudness 1, Mark: it must not be empty.")
+
+
+def test_what_a_step_is_heard_by(client: FlaskClient) -> None:
+    found = loudness(client)
+    assert [(q["down_db"], q["words"]) for q in found["quieter"]] == [
+        (3, "about four fifths as loud"),
+        (6, "about two thirds as loud"),
+        (10, "about half as loud"),
+    ]
+    take = client.get("/api/loudness/take.wav")
+    assert (take.status_code, take.mimetype, take.data[:4]) == (200, "audio/wav", b"RIFF")
+
+
+def test_the_nearest_says_what_is_plugged_anew(client: FlaskClient) -> None:
+    advice = {a["step"]["unit"]: a for a in loudness(client, "combo-bunks", place="bunks")["plan"]["nearest"]}
+    assert advice["riprap-50"]["replug"] == []
+    assert any("Caisson 120, amp in" in line for line in advice["caisson-120"]["replug"])
 
 
 def test_a_box_is_fitted_from_the_thermometer(client: FlaskClient) -> None:

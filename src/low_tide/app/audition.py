@@ -8,6 +8,7 @@ import secrets
 import tempfile
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from typing import BinaryIO
 
@@ -27,6 +28,7 @@ from low_tide.store.home import PART, Home
 MOST_CHOICES = 12
 MOST_FILES = 60
 TAKE_SECONDS = 10.5
+BUILT_IN_DRIVE_DB = 6.0
 TARGET_LUFS = -20.0
 MOST_TRUE_PEAK = 10 ** (-1 / 20)
 
@@ -103,6 +105,13 @@ def bring_source(home: Home, name: str, stream: BinaryIO) -> Source:
         incoming.unlink(missing_ok=True)
     kept = _keep(home, write_wav(dry * 0.98, RATE), "direct")
     return Source(kept, Path(name.replace("\\", "/")).name[:200], len(dry) / RATE)
+
+
+@lru_cache(maxsize=1)
+def built_in() -> bytes:
+    """The built-in take through the soft limit and the cab filter, as WAV: what levels are heard by without a take."""
+    sound = coloured(power_stage(riff(TAKE_SECONDS), BUILT_IN_DRIVE_DB), cab_filter)
+    return write_wav(sound / np.abs(sound).max() * 0.9, RATE)
 
 
 def file_of(home: Home, name: str) -> Path:

@@ -10,14 +10,13 @@ import numpy as np
 
 from low_tide.app import bench, readings
 from low_tide.app.errors import Invalid, NotFound
-from low_tide.app.locker import GearName
+from low_tide.app.locker import GearName, read_form
 from low_tide.app.preferences import preferences
 from low_tide.core.acoustics import equal_loudness
 from low_tide.core.acoustics.rooms import FACING
 from low_tide.core.finder.level_plan import LevelPlan, level_plan
-from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.ids import OPEN_AIR
-from low_tide.core.inventory import Mount, Room
+from low_tide.core.inventory import Attenuator, Mount, Room
 from low_tide.core.loudness import calibration
 from low_tide.core.loudness.sound_level import phones, soundings
 from low_tide.core.power.warm_boxes import warm_boxes
@@ -26,6 +25,7 @@ from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.standing import stands
 from low_tide.core.thermal import heating
 from low_tide.stand_ins import meter, thermometer
+from low_tide.store import takes
 
 CURVE_POINTS = 49
 
@@ -83,8 +83,28 @@ class Half:
 
 
 @dataclass(frozen=True)
+class Quieter:
+    """So many dB down, and how that sounds."""
+
+    down_db: float
+    words: str
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What a step is heard by: the newest take of the hook-up that has its recording, or the built-in one (None)."""
+
+    take: int | None
+    name: str
+
+
+QUIETER = tuple(Quieter(db, equal_loudness.loudness_words(-db)) for db in (3.0, 6.0, 10.0))
+
+
+@dataclass(frozen=True)
 class LoudnessState:
-    """All of the section for one hook-up; `playing`, `halves` and `facings` are what there is to choose from."""
+    """All of the section for one hook-up; `playing` and `facings` are what there is to choose from, `quieter` what
+    there is to hear beside full, by what is `heard`."""
 
     hookup: str
     occasion: Occasion
@@ -95,9 +115,10 @@ class LoudnessState:
     boxes: tuple[Box, ...]
     phones: tuple[PhonesState, ...]
     playing: tuple[GearName, ...]
-    halves: tuple[Half, ...]
     facings: tuple[GearName, ...]
     silent: bool
+    heard: Heard
+    quieter: tuple[Quieter, ...] = QUIETER
 
 
 def _boxes(rig: Rig) -> tuple[Box, ...]:
@@ -135,15 +156,22 @@ def _direct(rig: Rig, unit: str) -> tuple[str, ...]:
     return tuple(p.id for p in rig.places if p.room == here)
 
 
-def state(hookup_id: str, place: str = "", wanted: float | None = None) -> LoudnessState:
-    """Everything the section shows of a hook-up; a wish given here is looked at and not kept."""
+def _planned(rig: Rig, place: str, wanted: float | None, said: str) -> LevelPlan:
+    try:
+        return level_plan(rig, preferences(), place, wanted, said)
+    except ValueError as error:
+        raise Invalid(str(error), fields=[("said",)]) from None
+
+
+def state(hookup_id: str, place: str = "", wanted: float | None = None, said: str = "") -> LoudnessState:
+    """Everything the section shows of a hook-up; a wish given here, as dBA or in words, is looked at and not kept."""
     rig = bench.rig_of(bench.row_of(hookup_id))
     placed = {p.unit: p for p in rig.hookup.units}
     sounding = {s.unit for s in soundings(rig)}
     return LoudnessState(
         hookup_id,
         rig.hookup.occasion,
-        level_plan(rig, preferences(), place, wanted),
+        _planned(rig, place, wanted, said),
         tuple(
             Standing(
                 unit,
@@ -165,10 +193,17 @@ def state(hookup_id: str, place: str = "", wanted: float | None = None) -> Loudn
         _boxes(rig),
         tuple(PhonesState(p.headphones, rig.name(p.headphones), p.most) for p in phones(rig)),
         tuple(GearName(id, name) for id, (name, _) in heating.DUTY.items()),
-        tuple(Half(name, decibels) for name, decibels in calibration.HALF_DB.values()),
         tuple(GearName(id, name) for id, (name, _) in FACING.items() if id != "at"),
         not sounding,
+        _heard(hookup_id),
     )
+
+
+def _heard(hookup_id: str) -> Heard:
+    take = takes.newest_with_audio(hookup_id)
+    if take is None:
+        return Heard(None, "a built-in take")
+    return Heard(take.id, f"take {take.number}" + (f", {take.part}" if take.part else ""))
 
 
 def meter_shows(
@@ -205,12 +240,22 @@ def thin(loud: float, quiet: float) -> ThinCurve:
     return ThinCurve(tuple(equal_loudness.THIRDS.tolist()), found, tuple(shelved.tolist()))
 
 
-def marks(pairs: tuple[calibration.Pair, ...], reference: str, unit: Literal["V", "dB"]) -> tuple[Mark, ...]:
-    """Calibrated positions from readings; Invalid says what is missing."""
+def calibrated(
+    doc: Mapping[str, Any], pairs: tuple[calibration.Pair, ...], reference: str, unit: Literal["V", "dB"]
+) -> Attenuator:
+    """An attenuator, as its record or form stands, with its positions from readings; Invalid says what is missing."""
+    box = read_form(doc)
+    if not isinstance(box, Attenuator):
+        raise Invalid(f"{box.name}: only an attenuator has positions to calibrate.")
     try:
-        return calibration.marks_from(pairs, reference, unit)
+        return calibration.onto(box, calibration.marks_from(pairs, reference, unit))
     except ValueError as error:
         raise Invalid(str(error)) from None
+
+
+def halves() -> tuple[Half, ...]:
+    """What a step that only says “half” may mean."""
+    return tuple(Half(name, decibels) for name, decibels in calibration.HALF_DB.values())
 
 
 def fit_heat(ambient: float, watts: float, readings_: tuple[tuple[float, float], tuple[float, float]]) -> heating.Fit:

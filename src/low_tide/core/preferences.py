@@ -35,6 +35,14 @@ MARGINS: dict[str, float] = {"one_and_a_half": 1.5, "label": 1.0, "double": 2.0}
 
 
 @dataclass(frozen=True)
+class LevelMark:
+    """A level one knows by ear, dBA."""
+
+    name: Annotated[str, Spec("Mark", ge=1, le=40)]
+    level: Annotated[float, Spec("Level", "dBA", 0, 140)]
+
+
+@dataclass(frozen=True)
 class Preferences:
     """The user's schools. None of them turns a stop for no load, over the rating or speaker level off."""
 
@@ -42,4 +50,5 @@ class Preferences:
     margin: Annotated[MarginSchool, Spec("A load should stand", names=MARGIN_NAMES)] = "one_and_a_half"
     listening: Annotated[ListeningSchool, Spec("Listening limit", names=LISTENING_NAMES)] = "85_3"
     load: Annotated[LoadSchool, Spec("A load is", names=LOAD_NAMES)] = "reactive"
+    marks: Annotated[tuple[LevelMark, ...], Spec("Own marks of loudness", le=12)] = ()
     session_name: Annotated[str, Spec("Session shown above", le=80)] = ""

@@ -149,6 +149,13 @@ def delete(take_id: int) -> None:
     rows.write("DELETE FROM take WHERE id = ?", take_id)
 
 
+def newest_with_audio(hookup_id: str) -> TakeRecord | None:
+    """The latest take of a hook-up that has its recording; None without one."""
+    sql = f"SELECT {COLUMNS} FROM take WHERE hookup_id = ? AND audio IS NOT NULL ORDER BY id DESC LIMIT 1"
+    row = rows.one(sql, hookup_id)
+    return _take(row) if row else None
+
+
 def has_audio(name: str) -> bool:
     """Whether some take has this file."""
     return rows.one("SELECT 1 FROM take WHERE audio = ?", name) is not None

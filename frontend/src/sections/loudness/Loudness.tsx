@@ -18,6 +18,7 @@ import { Setting } from "./Setting";
 import { Steps } from "./Steps";
 import { Thin } from "./Thin";
 import { TideStaff } from "./TideStaff";
+import { Wanted } from "./Wanted";
 import { useLoudness, type Loudness as Found, type Step } from "./useLoudness";
 
 const VIEWS = [
@@ -128,7 +129,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
             <label className="flex items-center gap-1.5">
               Wanted at
               <select
-                className={`${SELECT} max-w-[180px] font-semibold`}
+                className={`${SELECT} max-w-[150px] font-semibold`}
                 value={plan.place}
                 onChange={(e) => {
                   setPlace(e.target.value);
@@ -142,6 +143,18 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
                 ))}
               </select>
             </label>
+            {plan.place && (
+              <Wanted
+                key={plan.place}
+                hookup={state.id}
+                place={plan.place}
+                wanted={wanted}
+                onWanted={(level) => {
+                  setPlace(plan.place);
+                  setWish(level);
+                }}
+              />
+            )}
             <When
               occasion={occasion}
               playing={loudness.playing}
@@ -204,7 +217,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
       <TabbedAside tabs={ASIDES} at={aside} onTab={setAside}>
         {aside === "setting" && (
           <Setting
-            plan={plan}
+            loudness={loudness}
             wanted={wanted}
             chosen={held}
             busy={bench.busy || query.isPlaceholderData}
@@ -222,7 +235,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
         {aside === "readings" && <Readings key={plan.place} hookup={state.id} loudness={loudness} />}
         {aside === "ears" && <Ears hookup={state.id} loudness={loudness} />}
         {aside === "heat" && <Heat hookup={state.id} loudness={loudness} />}
-        {aside === "knobs" && <Knobs halves={loudness.halves} />}
+        {aside === "knobs" && <Knobs />}
       </TabbedAside>
     </div>
   );

@@ -4,10 +4,12 @@ import { Button } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
 import { about, short, signed, watts } from "../../parts/table";
 import { Outcome } from "../bench/Outcome";
-import { dba, type Step, type Plan } from "./useLoudness";
+import { HearStep } from "./HearStep";
+import { Marks } from "./Marks";
+import { dba, wished, type Loudness, type Plan, type Step } from "./useLoudness";
 
 interface Props {
-  plan: Plan;
+  loudness: Loudness;
   wanted: number;
   chosen?: Step;
   busy: boolean;
@@ -41,7 +43,8 @@ function elsewhere(plan: Plan, step: Step, at: number): string {
 }
 
 /** What the wish comes to in dB, watts and time, and the nearest thing that is owned. */
-export function Setting({ plan, wanted, chosen, busy, unsaved, onKeep, onPut }: Props) {
+export function Setting({ loudness, wanted, chosen, busy, unsaved, onKeep, onPut }: Props) {
+  const { plan } = loudness;
   const at = plan.places.findIndex((p) => p.place === plan.place);
   const here = plan.places[at];
   const need = plan.need_db;
@@ -89,7 +92,7 @@ export function Setting({ plan, wanted, chosen, busy, unsaved, onKeep, onPut }: 
                 <>
                   <dt className="text-ink-2">One may listen</dt>
                   <dd>
-                    {plan.allowed_words} at {dba(wanted)}
+                    {plan.allowed_words} at {wished(wanted)}
                   </dd>
                 </>
               )}
@@ -122,7 +125,7 @@ export function Setting({ plan, wanted, chosen, busy, unsaved, onKeep, onPut }: 
         </p>
       )}
       <ol aria-label="Nearest settings">
-        {plan.nearest.map(({ step, off_db, near, words, verdict, severity }) => (
+        {plan.nearest.map(({ step, off_db, near, words, verdict, severity, replug = [] }) => (
           <li key={step.unit} className="grid grid-cols-[20px_1fr] gap-2 border-t border-line px-4 py-2">
             <VerdictMark severity={severity} size={18} />
             <div className="min-w-0">
@@ -141,6 +144,9 @@ export function Setting({ plan, wanted, chosen, busy, unsaved, onKeep, onPut }: 
                 {step.doubt_db > 0 && `; its position is known to ± ${short(step.doubt_db)} dB`}
               </p>
               <p className="text-[12.5px] text-ink-2">{elsewhere(plan, step, at)}</p>
+              <p className="text-[12.5px] text-ink-2">
+                {step.is_now ? "" : replug.length ? `Re-plug: ${replug.join("; ")}.` : "Nothing to re-plug."}
+              </p>
               <Put step={step} busy={busy} onPut={onPut} />
             </div>
           </li>
@@ -151,6 +157,8 @@ export function Setting({ plan, wanted, chosen, busy, unsaved, onKeep, onPut }: 
           </li>
         )}
       </ol>
+      {!plan.why && <HearStep loudness={loudness} chosen={chosen} />}
+      <Marks plan={plan} />
     </div>
   );
 }

@@ -4,11 +4,13 @@ import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { about, signed } from "../../parts/table";
 import { Column, type Placed } from "./Column";
 import { spread } from "../../parts/spread";
-import { dba, type Step, type Plan } from "./useLoudness";
+import { dba, wished, type Step, type Plan } from "./useLoudness";
 
 const TOP = 16;
 const BOTTOM = 42;
-const SCALE = 58;
+const NUMBERS = 46;
+/** For the marks of daily life, where there is room. */
+const DAILY = 118;
 const MARKS = 176;
 /** Kept free on the right for what is said of the lines across. */
 const SIDE = 122;
@@ -25,13 +27,26 @@ interface Props {
   onChoose: (step: Step) => void;
 }
 
+interface Kept {
+  id: string;
+  title: string;
+  about: string;
+  at: number;
+}
+
 /** Marks down the scale: the chosen place's limit where it is, the others' where they are kept. */
-function marksOf(plan: Plan) {
-  return plan.bounds.flatMap((b) => {
-    const own = b.place === plan.place;
-    const at = own ? b.limit.level : b.here;
-    return at == null ? [] : [{ ...b, own, at }];
+function marksOf(plan: Plan): Kept[] {
+  const found = plan.bounds.flatMap(({ place, name, limit, here }): Kept[] => {
+    const own = place === plan.place;
+    const at = own ? limit.level : here;
+    const kept = here == null ? "not by this alone" : `kept while ${Math.round(here)} here`;
+    const about = own ? `${limit.start} to ${limit.end}, ${kept}` : kept;
+    return at == null ? [] : [{ id: place, title: `${name}: ${dba(limit.level ?? 0)}`, about, at }];
   });
+  const thumb = plan.rule_of_thumb;
+  if (thumb == null) return found;
+  const title = `Rule of thumb: about ${dba(thumb)}`;
+  return [...found, { id: "", title, about: "by day; nothing else is known", at: thumb }];
 }
 
 /** The ladders that lead to a level at the chosen place, each step with it. */
@@ -67,6 +82,12 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
   const most = Math.min(140, Math.ceil((Math.max(...levels) + 4) / 10) * 10);
   const least = Math.max(0, Math.floor((Math.min(...levels) - 4) / 10) * 10);
   const y = scaleLinear([most, Math.min(least, most - 10)], [TOP, height - BOTTOM]);
+  const daily = width > 720 ? plan.marks!.filter((m) => m.level > least && m.level < most) : [];
+  const SCALE = NUMBERS + (width > 720 ? DAILY : 12);
+  const known = spread(
+    daily.map((m) => y(m.level)),
+    LABEL_GAP - 2,
+  );
   const left = SCALE + MARKS;
   const column = Math.min(220, (width - left - SIDE) / Math.max(1, columns.length));
   /** The level here up to which every limit is kept: what is wished above it is not drawn as water. */
@@ -88,8 +109,8 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
     else if (event.key === "[" || event.key === "]") {
       const steps = all.toSorted((a, b) => a - b);
       const next =
-        event.key === "]" ? steps.find((l) => l > wanted + 0.5) : steps.findLast((l) => l < wanted - 0.5);
-      if (next !== undefined) onWanted(Math.round(next));
+        event.key === "]" ? steps.find((l) => l > wanted + 0.05) : steps.findLast((l) => l < wanted - 0.05);
+      if (next !== undefined) onWanted(next);
     } else return;
     event.preventDefault();
     event.stopPropagation();
@@ -130,6 +151,18 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
           <path d={`M${SCALE} ${y(level)}H${width - 8}`} className="stroke-line" strokeOpacity={0.6} />
           <text x={SCALE - 8} y={y(level) + 4} textAnchor="end" className="fill-ink-2 text-[12px]">
             {level}
+          </text>
+        </g>
+      ))}
+      {daily.map((mark, i) => (
+        <g key={`${mark.name} ${mark.level}`}>
+          <path
+            d={`M${DAILY - 14} ${known[i]! - 4}L${DAILY} ${y(mark.level)}h10`}
+            fill="none"
+            className="stroke-ink-2"
+          />
+          <text x={DAILY - 18} y={known[i]!} textAnchor="end" className="fill-ink-2 text-[11.5px]">
+            {mark.name}
           </text>
         </g>
       ))}
@@ -204,7 +237,7 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
         aria-valuemin={0}
         aria-valuemax={140}
         aria-valuenow={Math.round(wanted)}
-        aria-valuetext={`${dba(wanted)}${full != null ? `, ${signed(wanted - full)} dB against nothing between` : ""}`}
+        aria-valuetext={`${wished(wanted)}${full != null ? `, ${signed(wanted - full)} dB against nothing between` : ""}`}
         onKeyDown={keyed}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
@@ -221,11 +254,11 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
           textAnchor="middle"
           className="fill-paper text-[12px] font-bold"
         >
-          wanted {dba(wanted)}
+          wanted {wished(wanted)}
         </text>
       </g>
       {marks.map((mark, i) => (
-        <g key={mark.place} pointerEvents="none">
+        <g key={mark.id} pointerEvents="none">
           <path
             d={`M${SCALE} ${y(mark.at)}h12L${SCALE + 26} ${labels[i]! + 4}h${MARKS - 36}`}
             fill="none"
@@ -233,11 +266,10 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
             strokeWidth={2}
           />
           <text x={SCALE + 28} y={labels[i]!} className="halo fill-caution text-[12px] font-semibold">
-            {mark.name}: {dba(mark.limit.level)}
+            {mark.title}
           </text>
           <text x={SCALE + 28} y={labels[i]! + 17} className="halo fill-ink-2 text-[11.5px]">
-            {mark.own && `${mark.limit.start} to ${mark.limit.end}, `}
-            {mark.here == null ? "not by this alone" : `kept while ${Math.round(mark.here)} here`}
+            {mark.about}
           </text>
         </g>
       ))}

@@ -20,5 +20,8 @@ export function useLoudness(id: string, saves: number, place: string, wanted: nu
   });
 }
 
+/** A wished level: as exact as it was typed or stepped to. */
+export const wished = (level: number) => `${Math.round(level * 10) / 10} dBA`;
+
 /** A level as it is said: whole dB, for no prediction is better than that. */
 export const dba = (level: number) => `${Math.round(level)} dBA`;

@@ -137,19 +137,30 @@ def loudness_ratio(change_db: float) -> float:
     return float(2 ** (change_db / 10))
 
 
+JUST_NOTICED_DB = 0.5
+_PARTS = (
+    (0.9, "nine tenths"),
+    (0.8, "four fifths"),
+    (2 / 3, "two thirds"),
+    (0.5, "half"),
+    (0.4, "two fifths"),
+    (1 / 3, "a third"),
+    (0.25, "a quarter"),
+    (0.2, "a fifth"),
+    (1 / 6, "a sixth"),
+    (0.125, "an eighth"),
+    (0.1, "a tenth"),
+)
+
+
 def loudness_words(change_db: float) -> str:
-    """'about a quarter as loud' for a change of level in dB."""
+    """'about a quarter as loud' for a change of level in dB: the part that is nearest to 2^(ΔL/10)."""
     ratio = loudness_ratio(change_db)
-    if ratio > 1.1:
-        return f"about {ratio:.1f} times as loud"
-    names = (
-        (0.93, "about as loud"),
-        (0.8, "a little quieter"),
-        (0.6, "about two thirds as loud"),
-        (0.42, "about half as loud"),
-        (0.29, "about a third as loud"),
-        (0.21, "about a quarter as loud"),
-        (0.15, "about a sixth as loud"),
-        (0.105, "about an eighth as loud"),
-    )
-    return next((name for least, name in names if ratio > least), f"about 1/{round(1 / ratio)} as loud")
+    if abs(change_db) < JUST_NOTICED_DB:
+        return "about as loud"
+    if ratio > 1:
+        return f"about {figure(ratio, 2)} times as loud"
+    if ratio < _PARTS[-1][0] / 1.1:
+        return f"about 1/{round(1 / ratio)} as loud"
+    _, name = min(_PARTS, key=lambda each: abs(np.log(each[0] / ratio)))
+    return f"about {name} as loud"

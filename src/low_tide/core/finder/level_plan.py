@@ -6,9 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
+from low_tide.core.acoustics.daily import DAILY
 from low_tide.core.acoustics.equal_loudness import loudness_words
 from low_tide.core.acoustics.exposure import allowed_hours, day_words
 from low_tide.core.finder.attenuation_steps import AttenuationStep, attenuation_steps, full
+from low_tide.core.finder.wished import Wish, read_wish
 from low_tide.core.inventory import Amp, Cabinet, ReAmp
 from low_tide.core.judging.findings import Severity
 from low_tide.core.judging.judge import judge
@@ -19,15 +21,17 @@ from low_tide.core.loudness.sound_level import (
     cabinet_of,
     driven_by,
     feeding,
+    rule_of_thumb,
     sound_levels,
     together,
     way_words,
 )
 from low_tide.core.power.speaker_network import Output, outputs
-from low_tide.core.preferences import Preferences
+from low_tide.core.preferences import LevelMark, Preferences
 from low_tide.core.rig.changes import changed
 from low_tide.core.rig.hookup import HookupError
 from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.words import replugged
 from low_tide.core.units import db, figure
 from low_tide.core.venue.place import Limit
 
@@ -71,7 +75,10 @@ class Bound:
 
 @dataclass(frozen=True)
 class Advice:
-    """One step held against the wish: dB off it, whether that is near, how it sounds against full, the verdict."""
+    """One step held against the wish: dB off it, whether that is near, how it sounds against full, the verdict.
+
+    `replug`: what has to be plugged anew for it, a lead at a time; empty where turning is enough.
+    """
 
     step: AttenuationStep
     off_db: float
@@ -79,6 +86,7 @@ class Advice:
     words: str
     verdict: str
     severity: Severity
+    replug: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -91,6 +99,7 @@ class LevelPlan:
     A step within `near_db` of the wish is near it; `coarse`: none is. `why`: what is missing where levels cannot
     be told; `beyond`: why turning the cabinet down cannot bring the wish about. `played`: how hard the amp is
     taken to be played, in words. `headline`: what the wish asks for, in one sentence; `allowed_words`: how long.
+    `rule_of_thumb`: dBA at the place that holds where nothing else is known. `marks`: levels one knows by ear.
     """
 
     places: tuple[SoundLevel, ...]
@@ -114,6 +123,8 @@ class LevelPlan:
     near_db: float = COARSE_DB
     headline: str = "Choose a place and a level."
     allowed_words: str = ""
+    rule_of_thumb: float | None = None
+    marks: tuple[LevelMark, ...] = DAILY
 
 
 def gaps(down: tuple[float, ...]) -> tuple[Stretch, ...]:
@@ -164,11 +175,12 @@ def _advised(
 ) -> Iterator[Advice]:
     for off, step in best:
         try:
-            verdict = judge(changed(rig, step.changes) if step.changes else rig, preferences).verdict
+            there = changed(rig, step.changes) if step.changes else rig
         except HookupError:
             continue
-        near = abs(off) <= COARSE_DB
-        yield Advice(step, off, near, loudness_words(off - full_off), verdict.words, verdict.severity)
+        verdict, near = judge(there, preferences).verdict, abs(off) <= COARSE_DB
+        words = loudness_words(off - full_off)
+        yield Advice(step, off, near, words, verdict.words, verdict.severity, replugged(rig, there))
 
 
 def nearest(
@@ -212,7 +224,8 @@ def _wish(rig: Rig, here: SoundLevel | None) -> float | None:
         return occasion.level
     if here.limit and (here.over is None or here.over > 0):
         return here.limit.level - here.spread.up
-    return here.dba
+    thumb = rule_of_thumb(rig, here.place)
+    return thumb if thumb is not None and here.most > thumb else here.dba
 
 
 def _first(places: tuple[SoundLevel, ...]) -> str:
@@ -244,18 +257,54 @@ def _headline(plan: LevelPlan) -> str:
     return f"{figure(max(0.0, plan.need_db))} dB down: {plan.words}."
 
 
-def level_plan(rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None) -> LevelPlan:
-    """A hook-up and a wish; without one the hook-up's own, or what the place's limit allows."""
-    plan = _plan(rig, preferences, place, wanted)
-    said = "" if plan.allowed is None else day_words(plan.allowed)
-    return replace(plan, headline=_headline(plan), allowed_words=said)
+def level_plan(
+    rig: Rig, preferences: Preferences, place: str = "", wanted: float | None = None, said: str = ""
+) -> LevelPlan:
+    """A hook-up and a wish; without one the hook-up's own, or what the place's limit allows.
+
+    `wanted`: dBA; `said`: the wish in words, by `read_wish`. ValueError where those are not understood, or come to a
+    level that cannot be told.
+    """
+    place = _chosen(rig, place)
+    wish = _level_of(rig, place, read_wish(said)) if said.strip() else wanted
+    plan = _plan(rig, preferences, place, wish)
+    return replace(
+        plan,
+        headline=_headline(plan),
+        allowed_words="" if plan.allowed is None else day_words(plan.allowed),
+        rule_of_thumb=rule_of_thumb(rig, plan.place),
+        marks=tuple(sorted((*DAILY, *preferences.marks), key=lambda m: m.level)),
+    )
+
+
+def _chosen(rig: Rig, place: str) -> str:
+    """The place a plan is about: the one asked for, the occasion's, or the one that asks for most; '' without any."""
+    ids = [p.id for p in rig.places]
+    return next((p for p in (place, rig.hookup.occasion.place) if p in ids), None) or _first(sound_levels(rig))
+
+
+def _level_of(rig: Rig, place: str, wish: Wish) -> float:
+    """What a wish comes to at a place, dBA, whatever else sounds there included."""
+    if wish.kind == "level":
+        return wish.value
+    cabinet = cabinet_of(rig)
+    output = _source(rig, cabinet) if cabinet else None
+    if cabinet is None or output is None or not place:
+        raise ValueError(f"Wanted: how far down is not to be told: {_why(cabinet, bool(place))}. Say a level in dBA.")
+    at = [p.id for p in rig.places].index(place)
+    alone, watts = full(rig, output, cabinet)
+    top, rest = alone[at], sound_levels(rig, silent=frozenset({cabinet.id}))[at].dba
+    if top is None or watts <= 0:
+        why = sound_levels(rig)[at].why
+        raise ValueError(f"Wanted: how far down is not to be told: {why}. Say a level in dBA.")
+    down = wish.value if wish.kind == "down" else -db(wish.value / watts)
+    return together(top - down, rest) or 0.0
 
 
 def _plan(rig: Rig, preferences: Preferences, place: str, wanted: float | None) -> LevelPlan:
     by_id = {p.id: p for p in rig.places}
     places = tuple(replace(h, way=way_words(rig, by_id[h.place])) for h in sound_levels(rig))
     ids = [h.place for h in places]
-    place = next((p for p in (place, rig.hookup.occasion.place) if p in ids), _first(places))
     at = ids.index(place) if place else -1
     if wanted is None:
         wanted = _wish(rig, places[at] if place else None)

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from flask import Response
 from pydantic import Field
 
-from low_tide.app import bench, loudness, readings
+from low_tide.app import audition, bench, loudness, readings
 from low_tide.app.loudness import LoudnessState, ThinCurve
 from low_tide.app.readings import Ears, ReadingState
 from low_tide.core.acoustics.rooms import Weighting
@@ -31,6 +31,7 @@ class WishQuery(Model):
 
     place: Annotated[str, Field(max_length=64)] = ""
     wanted: Annotated[float | None, Spec("Wanted level", "dBA", 0, 140)] = None
+    said: Annotated[str, Spec("Wanted, in words", le=60)] = ""
 
 
 class ReadingsQuery(Model):
@@ -83,8 +84,12 @@ class ThinQuery(Model):
 
 
 class KnobBody(Strict):
-    """Readings at positions of a knob; `reference` is the position that counts as 0 dB."""
+    """Readings at positions of an attenuator; `reference` is the position that counts as 0 dB.
 
+    `box`: the attenuator's record as it stands in its form.
+    """
+
+    box: dict[str, Any]
     pairs: Annotated[tuple[Pair, ...], Spec("Readings", ge=1, le=100)]
     reference: Annotated[str, Spec("Position of 0 dB", ge=1, le=20)]
     unit: Literal["V", "dB"] = "V"
@@ -126,8 +131,13 @@ class ThinOut(Whole[ThinCurve]):
     pass
 
 
-class MarkList(Model):
+class Calibrated(Model):
     marks: tuple[Mark, ...]
+    marks_are: Literal["knob", "steps"]
+
+
+class HalfList(Model):
+    halves: tuple[loudness.Half, ...]
 
 
 class FitOut(Whole[Fit]):
@@ -136,7 +146,7 @@ class FitOut(Whole[Fit]):
 
 @api.get("/hookups/<hookup_id>/loudness", responses={200: LoudnessOut})
 def loudness_get(path: HookupPath, query: WishQuery) -> Response:
-    return reply_root(LoudnessOut, loudness.state(path.hookup_id, query.place, query.wanted))
+    return reply_root(LoudnessOut, loudness.state(path.hookup_id, query.place, query.wanted, query.said))
 
 
 @api.get("/readings", responses={200: ReadingList})
@@ -173,6 +183,12 @@ def meter_show(path: HookupPath, body: MeterBody) -> Response:
     return reply_root(ShownOut, found)
 
 
+@api.get("/loudness/take.wav", responses=file("audio/wav"))
+def loudness_take() -> Response:
+    """The built-in take, to hear by what some dB less are."""
+    return Response(audition.built_in(), mimetype="audio/wav", headers={"Cache-Control": "max-age=3600"})
+
+
 @api.post("/hookups/<hookup_id>/thermometer", responses={200: Celsius})
 def thermometer_show(path: HookupPath, body: ThermometerBody) -> Response:
     """What the simulated thermometer shows."""
@@ -196,9 +212,15 @@ def tool_thin(query: ThinQuery) -> Response:
     return reply_root(ThinOut, loudness.thin(query.loud, query.quiet))
 
 
-@api.post("/tools/knob", responses={200: MarkList})
+@api.get("/tools/half", responses={200: HalfList})
+def tool_half() -> Response:
+    return reply(HalfList, {"halves": loudness.halves()})
+
+
+@api.post("/tools/knob", responses={200: Calibrated})
 def tool_knob(body: KnobBody) -> Response:
-    return reply(MarkList, {"marks": loudness.marks(body.pairs, body.reference, body.unit)})
+    found = loudness.calibrated(body.box, body.pairs, body.reference, body.unit)
+    return reply(Calibrated, {"marks": found.marks, "marks_are": found.marks_are})
 
 
 @api.post("/tools/heat", responses={200: FitOut})

@@ -21,6 +21,7 @@ from low_tide.core.loudness.sound_level import (
     listening,
     noise_at,
     own_noise,
+    rule_of_thumb,
     sound_level_at,
     spread_words,
     together,
@@ -53,9 +54,7 @@ def _mends(case: Case, down_db: float) -> list[Fix]:
         at = case.rig.settings(unit)
         if isinstance(gear, Attenuator):
             now = 0.0 if at.get("bypass") else gear.decibels(at["step"])
-            enough = sorted(
-                (gear.decibels(p), str(p), p) for p in gear.positions() if gear.decibels(p) >= now + down_db
-            )
+            enough = sorted((down, str(p), p) for down, p in gear.levels() if down >= now + down_db)
             for decibels, _, position in enough[:1]:
                 changes = [SetControl(unit, "step", position)]
                 if at.get("bypass"):
@@ -293,6 +292,30 @@ def _apart(case: Case, unit: str, here: SoundLevel) -> tuple[float | None, float
 
 
 @check(
+    "rule-of-thumb",
+    FAMILY,
+    "No place has a limit, and in the amp's own room it gets louder than most houses bear by day.",
+    reads=("soundings", "sound_levels"),
+)
+def rule_of_thumb_passed(case: Case) -> Iterator[Finding]:
+    for h in case.sound_levels:
+        bound = rule_of_thumb(case.rig, h.place)
+        if bound is None or h.most <= bound:
+            continue
+        yield Finding(
+            id="rule-of-thumb",
+            severity="note",
+            text=f"{h.name}: more than a house bears by day, by a rule of thumb.",
+            reason=f"{_level(h)}; where neither a limit nor what lies around the room is known, about {figure(bound)}"
+            " dBA in it is what most neighbours bear by day. A place with its limit in the Locker, or a reading at the"
+            " neighbour's, says more.",
+            units=tuple(s.unit for s in case.soundings),
+            fixes=tuple(_mends(case, h.most - bound)),
+            typical=("the limit is a rule of thumb",),
+        )
+
+
+@check(
     "step-too-coarse",
     FAMILY,
     "No step of the attenuator in use comes within 3 dB of the wanted level.",
@@ -306,12 +329,14 @@ def step_too_coarse(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():
         if not isinstance(gear, Attenuator) or not gear.is_stepped() or not case.rig.plugged(unit):
             continue
+        if gear.has_unknown():
+            continue  # one of those may come nearer
         at = case.rig.settings(unit)
         now = 0.0 if at.get("bypass") else gear.decibels(at["step"])
         rest, alone = _apart(case, unit, here)
         if alone is None:
             continue
-        steps = [gear.decibels(p) for p in gear.positions()] + [0.0] * gear.bypass
+        steps = [down for down, _ in gear.levels()] + [0.0] * gear.bypass
         reached = sorted((together(alone + now - down, rest) or 0.0, down) for down in steps)
         off = [(level - occasion.level, down) for level, down in reached]
         if min(abs(d) for d, _ in off) <= COARSE_DB:
