@@ -104,7 +104,7 @@ def test_every_goal_is_offered_with_what_goes_with_it(client: FlaskClient) -> No
     goals = {g["id"]: g for g in client.get("/api/goals").json["goals"]}
     assert set(goals) == set(WAYS_OF)
     assert {g for g, info in goals.items() if info["levelled"]} == {"down", "loop"}
-    assert {g for g, info in goals.items() if info["always_line"]} == {"silent", "cupboard"}
+    assert {g for g, info in goals.items() if info["always_line"]} == {"silent", "cupboard", "direct"}
 
 
 def test_a_wish_that_cannot_be(client: FlaskClient) -> None:

@@ -113,6 +113,16 @@ export function PreferencesSheet({ onClose }: { onClose: () => void }) {
               onChange={(event) => setDraft({ ...chosen, session_name: event.target.value })}
             />
           </label>
+          <label className="mb-4 block" htmlFor="currency">
+            <span className="mb-1 block font-semibold">Prices are in</span>
+            <TextInput
+              id="currency"
+              className="!w-24"
+              value={chosen.currency ?? ""}
+              maxLength={8}
+              onChange={(event) => setDraft({ ...chosen, currency: event.target.value })}
+            />
+          </label>
           <Options
             legend="Look"
             options={THEMES}

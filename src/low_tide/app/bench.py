@@ -16,7 +16,9 @@ from low_tide.app.readings import known
 from low_tide.app.turns import first, give_way
 from low_tide.core.circuit.network import input_impedance
 from low_tide.core.finder import Answer, Progress, Wish, search
+from low_tide.core.finder.other_amp import OtherAmp, with_other_amps
 from low_tide.core.finder.socket_options import Choice, choices, in_between, preview
+from low_tide.core.finder.wished import read_down
 from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import Control, Setting, Socket
 from low_tide.core.inventory import Unit
@@ -34,6 +36,7 @@ from low_tide.core.rig.hookup import End, Hookup, HookupError
 from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
+from low_tide.core.rig.worth import without_papers
 from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
 from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, write_hookup_file
 from low_tide.formats.sentences import FormatError
@@ -308,7 +311,11 @@ def bring_in(rig: Rig, raw: Json, name: str = "") -> BenchState:
     docs = {doc["id"]: doc for doc in raw["gear"]}
     with database.atomic():
         owned = all_gear()
-        pinned = [keep_unknown(docs[u.id], dump(u)) for u in rig.gear.values() if owned.get(u.id) != u]
+        pinned = [
+            keep_unknown(docs[u.id], dump(u))
+            for u in rig.gear.values()
+            if u.id not in owned or without_papers(owned[u.id]) != without_papers(u)
+        ]
         called = numbered(name or rig.hookup.name, set(hookups.names().values()))
         return create(hookup=replace(rig.hookup, name=called), pinned=pinned, raw=raw["hookup"])
 
@@ -408,6 +415,14 @@ def socket_choices(hookup_id: str, end: End, held: Sequence[Change] = (), betwee
     return choices(rig, end, preferences())
 
 
+def other_amps(hookup_id: str, amp: str) -> tuple[OtherAmp, ...]:
+    """The hook-up with each other amp that is owned in the place of one of its own. Conflict where it is edited."""
+    go_on, rig = _unless_overtaken(hookup_id), rig_of(row_of(hookup_id))
+    if amp not in dict(rig.amps()):
+        raise NotFound(f"There is no amp “{amp}” in this hook-up.")
+    return with_other_amps(rig, amp, preferences(), go_on)
+
+
 @first()
 def consequence(hookup_id: str, changes: Sequence[Change], held: Sequence[Change] = ()) -> tuple[str, str]:
     """Severity and sentence for changes, on top of those that are held, without making them."""
@@ -471,6 +486,11 @@ def find(wish: Wish, now: str = "") -> Iterator[Progress | Answer]:
     for gear_id, what in ((wish.amp, "amp"), (wish.cabinet, "cabinet")):
         if gear_id and (gear_id not in gear or gear[gear_id].kind != what):
             raise Invalid(f"There is no {what} “{gear_id}” in the locker.")
+    if wish.down_said.strip():
+        try:
+            wish = replace(wish, down_db=read_down(wish.down_said))
+        except ValueError as error:
+            raise Invalid(str(error), fields=[("wish", "down_said")]) from None
     on_bench = load_hookup(_revision(row, row.current).doc) if row else None
     return _giving_way(search(wish, gear, preferences(), on_bench, known=known()))
 
@@ -505,12 +525,14 @@ def unarchive(hookup_id: str) -> BenchState:
 
 
 def documents(row: HookupRecord) -> tuple[Json, list[Json]]:
-    """Plain data of the hook-up and of every unit it uses, unknown fields and all."""
+    """Plain data of the hook-up and of every unit it uses, unknown fields and all, but for papers: prices and serial
+    numbers are nobody else's, and no result rests on them."""
     doc = _revision(row, row.current).doc
     pinned = {d["id"]: d for d in row.pinned}
     ids = load_hookup(doc).gear_ids()
     owned = gear_records.docs(ids)
-    return doc, [pinned.get(i) or owned[i] for i in ids]
+    found = (pinned.get(i) or owned[i] for i in ids)
+    return doc, [{name: value for name, value in unit.items() if name != "papers"} for unit in found]
 
 
 def file_of(hookup_id: str) -> bytes:

@@ -40,9 +40,12 @@ def picture(doc: Mapping[str, Any]) -> Back:
     return back(read_form(doc))
 
 
-def amps_into_boxes() -> tuple[AmpIntoBox, ...]:
-    """Every amp straight into every load and cabinet, each on its best tap, as one's schools judge it."""
-    return pairs(all_gear(), preferences(), give_way)
+def amps_into_boxes(beside: str = "") -> tuple[AmpIntoBox, ...]:
+    """Every amp straight into every load and cabinet, or into each and the one `beside` it; each on its best tap, by
+    one's schools."""
+    if beside and beside not in all_gear():
+        raise NotFound(f"There is no unit “{beside}” in the locker.")
+    return pairs(all_gear(), preferences(), give_way, beside)
 
 
 def effects(gear_id: str, doc: Mapping[str, Any]) -> tuple[Effect, ...]:

@@ -11,20 +11,24 @@ from itertools import count
 from typing import Any
 
 from low_tide.app.errors import Conflict, InUse, Invalid, NotFound
+from low_tide.app.preferences import preferences
 from low_tide.core.circuit.amplifier import Readings, TwoReading, two_reading_output_impedance, with_damping
 from low_tide.core.circuit.dc_reading import Likely, Plug, likely
 from low_tide.core.circuit.network import Network, input_impedance
 from low_tide.core.frequency import frequency_grid
 from low_tide.core.gear.base import Site
 from low_tide.core.gear.ids import slug
-from low_tide.core.inventory import KINDS, Cabinet, Unit
+from low_tide.core.gear.papers import Papers
+from low_tide.core.inventory import KINDS, Cabinet, Surrounding, Unit
 from low_tide.core.rig.completeness import gaps
 from low_tide.core.rig.needs import labels_present
+from low_tide.core.rig.worth import in_money, papers_of, weight_of, worth
 from low_tide.core.units import in_ohms
 from low_tide.formats.curves import write_curve_csv, write_zma
 from low_tide.formats.documents import dump, keep_unknown, load_unit
 from low_tide.formats.locker import read_locker, write_locker, write_locker_csv
 from low_tide.formats.sentences import FormatError
+from low_tide.formats.tables import write_csv
 from low_tide.store import gear, hookups
 from low_tide.store.database import database, remembered
 from low_tide.store.gear import GearRecord
@@ -311,6 +315,59 @@ def curve_file(gear_id: str, to: str) -> str:
         return write_curve_csv(frequency.tolist(), z)
     said = "; ".join(unit.assumptions())
     return write_zma(frequency.tolist(), z, f"{unit.name}{', ' + said if said else ''}")
+
+
+@dataclass(frozen=True)
+class Insured:
+    """A line of the list for an insurer."""
+
+    unit: str
+    name: str
+    kind: str
+    papers: Papers
+    weight: float | None
+    price: str
+
+
+@dataclass(frozen=True)
+class InsurerList:
+    """All that is owned, with what its papers say; the sum, and how many have no price yet."""
+
+    units: tuple[Insured, ...]
+    total: str
+    unpriced: int
+
+
+def for_insurer() -> InsurerList:
+    """What is owned and not put away, kind by kind, the dearest first."""
+    currency = preferences().currency
+    owned = [u for u in all_gear().values() if not u.archived and not isinstance(u, Surrounding)]
+    order = list(KINDS)
+    owned.sort(key=lambda u: (order.index(u.kind), -(papers_of(u).price or 0.0), u.name))
+    whole = worth(owned)
+    rows = (
+        Insured(
+            u.id,
+            u.name,
+            KINDS[u.kind][1],
+            papers_of(u),
+            weight_of(u),
+            "" if (price := papers_of(u).price) is None else in_money(price, currency),
+        )
+        for u in owned
+    )
+    return InsurerList(tuple(rows), in_money(whole.price, currency), whole.unpriced)
+
+
+def insurer_csv() -> str:
+    """The same as CSV."""
+    found, currency = for_insurer(), preferences().currency
+    head = ["Kind", "Name", "Serial number", f"Price, {currency}", "Weight, kg", "Last service", "Flat out since, h"]
+    rows = (
+        [u.kind, u.name, u.papers.serial, u.papers.price, u.weight, u.papers.serviced, u.papers.flat_out_hours]
+        for u in found.units
+    )
+    return write_csv(head, rows)
 
 
 def from_ohms(read: Plug) -> tuple[Likely, ...]:

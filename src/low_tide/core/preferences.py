@@ -51,4 +51,5 @@ class Preferences:
     listening: Annotated[ListeningSchool, Spec("Listening limit", names=LISTENING_NAMES)] = "85_3"
     load: Annotated[LoadSchool, Spec("A load is", names=LOAD_NAMES)] = "reactive"
     marks: Annotated[tuple[LevelMark, ...], Spec("Own marks of loudness", le=12)] = ()
+    currency: Annotated[str, Spec("Prices are in", ge=1, le=8)] = "EUR"
     session_name: Annotated[str, Spec("Session shown above", le=80)] = ""

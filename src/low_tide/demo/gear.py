@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from low_tide.core.gear.amp import Loop, PowerMode, Tap
 from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.base import DriverData
@@ -34,6 +36,7 @@ from low_tide.core.inventory import (
 from low_tide.core.thermal.heating import Thermal
 from low_tide.core.venue.partition import Surface
 from low_tide.core.venue.place import Limit
+from low_tide.demo.papers import PAPERS
 
 AMPS: tuple[Unit, ...] = (
     Amp(
@@ -488,7 +491,7 @@ MOUNTS: tuple[Unit, ...] = (
 )
 
 GEAR: dict[str, Unit] = {
-    unit.id: unit
+    unit.id: replace(unit, papers=PAPERS[unit.id]) if unit.id in PAPERS else unit  # type: ignore[call-arg]
     for group in (
         GUITARS,
         PEDALS,

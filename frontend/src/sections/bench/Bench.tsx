@@ -22,6 +22,7 @@ import { Standing } from "./Outcome";
 import { numbered, useNumbers } from "./numbers";
 import { Notices } from "./Notices";
 import { Picture } from "./Picture";
+import { OtherAmps } from "./OtherAmps";
 import { SocketPanel } from "./SocketPanel";
 import { Toolbar } from "./Toolbar";
 import { Charts } from "./Charts";
@@ -56,7 +57,8 @@ function fieldAtHand(state: BenchState): string | undefined {
   return unit && fieldLink(unit, ask?.label, back);
 }
 
-type Aside = { show: "findings" } | { show: "add" } | { show: "plan" } | { show: "socket"; end: End };
+type Aside =
+  { show: "findings" } | { show: "add" } | { show: "amps" } | { show: "plan" } | { show: "socket"; end: End };
 
 function Work({ id }: { id: string }) {
   const bench = useBench(id);
@@ -170,6 +172,7 @@ function Work({ id }: { id: string }) {
               onAdd={() => open({ show: "add" })}
               onFind={() => open({ show: "plan" })}
               onName={() => setNaming(true)}
+              onOtherAmp={() => open({ show: "amps" })}
               onPutAway={() => setLeaving(true)}
             />
             {pinned > 0 && (
@@ -238,6 +241,17 @@ function Work({ id }: { id: string }) {
               )}
               {aside.show === "plan" && (
                 <FindMeOne state={state} onClose={back} onOpen={(made) => void go(`/bench/${made}`)} />
+              )}
+              {aside.show === "amps" && (
+                <OtherAmps
+                  state={state}
+                  onClose={back}
+                  onPut={(changes) => {
+                    change(changes);
+                    back();
+                  }}
+                  onCopy={(changes) => void bench.copy(changes).then((made) => go(`/bench/${made}`))}
+                />
               )}
               {aside.show === "add" && (
                 <AddUnit

@@ -5,7 +5,8 @@ import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
 import { Failed } from "../../parts/states";
 import { useGear } from "../locker/gear";
-import { asNumber } from "../../parts/typed";
+import { usePreferences } from "../../parts/Preferences";
+import { asNumberIfAny } from "../../parts/typed";
 import { Panel } from "./Panel";
 import { useFinder, type Answer, type Wish } from "./useFinder";
 
@@ -74,6 +75,9 @@ function Proposal({
             {place}. {proposal.name}
           </b>
           <span className="block text-[12.5px] text-ink">{proposal.figures.join(" · ")}</span>
+          {proposal.worth_words && (
+            <span className="block text-[12.5px] text-ink-2">{proposal.worth_words}</span>
+          )}
         </span>
       </p>
       <details className="mt-1 text-[12.5px] text-ink-2">
@@ -103,7 +107,23 @@ function Proposal({
   );
 }
 
+type Order = "best" | "price" | "weight";
+const ORDERS: Record<Order, string> = {
+  best: "the best first",
+  price: "the cheapest first",
+  weight: "the lightest first",
+};
+
+/** Proposals in an order; those whose papers say nothing come last. */
+function ordered(proposals: Answer["proposals"], by: Order) {
+  if (by === "best") return proposals;
+  const of = (p: Schemas["Proposal"]) => (p.worth && p.worth[by] > 0 ? p.worth[by] : Infinity);
+  return proposals.toSorted((a, b) => (of(a) === of(b) ? 0 : of(a) - of(b)));
+}
+
 function Found({ found, onOpen }: { found: Answer; onOpen: Props["onOpen"] }) {
+  const [order, setOrder] = useState<Order>("best");
+  const known = found.proposals.some((p) => p.worth_words);
   const clear = found.proposals.filter((p) => p.severity === "note" || p.severity === "fine").length;
   return (
     <div>
@@ -119,8 +139,24 @@ function Found({ found, onOpen }: { found: Answer; onOpen: Props["onOpen"] }) {
           <p>{found.specification.text}</p>
         </section>
       )}
+      {known && (
+        <label className="flex items-center gap-2 px-4 pb-1.5 text-[12.5px]">
+          Sorted
+          <select
+            className="rounded border border-line bg-sheet px-1 py-0.5"
+            value={order}
+            onChange={(event) => setOrder(event.target.value as Order)}
+          >
+            {Object.entries(ORDERS).map(([id, name]) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
       <ol aria-label="Proposals">
-        {found.proposals.map((proposal, i) => (
+        {ordered(found.proposals, order).map((proposal, i) => (
           <Proposal key={proposal.name + i} proposal={proposal} place={i + 1} onOpen={onOpen} />
         ))}
       </ol>
@@ -156,8 +192,19 @@ function Found({ found, onOpen }: { found: Answer; onOpen: Props["onOpen"] }) {
 
 /** From a wish and what is owned to hook-ups that no check stops, and why the others do not. */
 export function FindMeOne({ state, onClose, onOpen }: Props) {
-  const [wish, setWish] = useState<Wish>({ goal: "silent", down_db: 12, line: true, amp: "", cabinet: "" });
+  const [wish, setWish] = useState<Wish>({
+    goal: "silent",
+    down_db: 12,
+    down_said: "",
+    line: true,
+    amp: "",
+    cabinet: "",
+    most_price: null,
+    most_weight: null,
+  });
   const [down, setDown] = useState("12");
+  const [bought, setBought] = useState({ price: "", weight: "" });
+  const currency = usePreferences().data?.preferences.currency ?? "";
   const finder = useFinder();
   const { data } = useQuery({
     queryKey: ["goals"],
@@ -175,7 +222,15 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
           onSubmit={(event) => {
             event.preventDefault();
             // What was typed goes as it is: the server says what is wrong with it.
-            void finder.start({ ...wish, down_db: asNumber(down) }, state.id);
+            void finder.start(
+              {
+                ...wish,
+                down_said: goal?.levelled ? down : "",
+                most_price: asNumberIfAny(bought.price),
+                most_weight: asNumberIfAny(bought.weight),
+              },
+              state.id,
+            );
           }}
         >
           <div className="col-span-2">
@@ -193,16 +248,25 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
               </select>
             </Field>
           </div>
-          <Choose label="Amp" kind="amp" value={wish.amp ?? ""} onChange={(amp) => set({ amp })} />
-          <Choose
-            label={wish.goal === "silent" ? "Sounding like" : "Cabinet"}
-            kind="cabinet"
-            value={wish.cabinet ?? ""}
-            onChange={(cabinet) => set({ cabinet })}
-          />
+          {wish.goal !== "direct" && (
+            <>
+              <Choose label="Amp" kind="amp" value={wish.amp ?? ""} onChange={(amp) => set({ amp })} />
+              <Choose
+                label={wish.goal === "silent" ? "Sounding like" : "Cabinet"}
+                kind="cabinet"
+                value={wish.cabinet ?? ""}
+                onChange={(cabinet) => set({ cabinet })}
+              />
+            </>
+          )}
           {goal?.levelled && (
-            <Field label="Down by" unit="dB">
-              <TextInput inputMode="decimal" value={down} onChange={(event) => setDown(event.target.value)} />
+            <Field label="Down by" unit="dB, or a part">
+              <TextInput
+                placeholder="12, half the power, half as loud"
+                maxLength={60}
+                value={down}
+                onChange={(event) => setDown(event.target.value)}
+              />
             </Field>
           )}
           <label className="flex items-center gap-2 text-[13px]">
@@ -215,6 +279,25 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
             />
             and a line to the desk
           </label>
+          <details className="col-span-2 text-[13px]">
+            <summary className="min-h-[24px] cursor-pointer">If something has to be bought</summary>
+            <div className="mt-1 grid grid-cols-2 gap-x-3">
+              <Field label="For at most" unit={currency}>
+                <TextInput
+                  inputMode="decimal"
+                  value={bought.price}
+                  onChange={(event) => setBought({ ...bought, price: event.target.value })}
+                />
+              </Field>
+              <Field label="Weighing at most" unit="kg">
+                <TextInput
+                  inputMode="decimal"
+                  value={bought.weight}
+                  onChange={(event) => setBought({ ...bought, weight: event.target.value })}
+                />
+              </Field>
+            </div>
+          </details>
           <span className="col-start-2 flex justify-end gap-2">
             {finder.running && <Button onClick={finder.stop}>Stop</Button>}
             <Button look="main" type="submit" disabled={finder.running}>

@@ -35,6 +35,7 @@ const Item = memo(function Item({
   busy,
   askTo,
   askWords,
+  atRisk,
   folded,
   onFix,
   onLight,
@@ -45,6 +46,8 @@ const Item = memo(function Item({
   /** The field that would settle it: where it is, and in words. */
   askTo?: string;
   askWords?: string;
+  /** What a stop puts at risk, where prices are known. */
+  atRisk?: string;
 }) {
   const [near, setNear] = useState(false);
   const [focused, setFocused] = useState(false);
@@ -97,6 +100,11 @@ const Item = memo(function Item({
                   : "The others say the same."}
               </p>
             )}
+            {atRisk && (
+              <p className="mt-0.5 text-[12.5px]">
+                At risk: <b className="font-semibold">{atRisk}</b>
+              </p>
+            )}
             {askTo && (
               <p className="mt-0.5 text-[12.5px]">
                 <Link to={askTo} className="inline-block min-h-[24px] text-deep underline">
@@ -131,7 +139,8 @@ const Item = memo(function Item({
 });
 
 export function Findings(props: Props) {
-  const { findings, typical, asks: asked } = props.state.analysis;
+  const { findings, typical, asks: asked, stakes: staked } = props.state.analysis;
+  const stakes = new Map(staked.map((stake) => [stake.finding, stake.text]));
   const about = identities(findings);
   const back = `/bench/${props.state.id}`;
   const asks = new Map(
@@ -170,6 +179,7 @@ export function Findings(props: Props) {
             onLight={props.onLight}
             unmended={props.unmended}
             folded={props.folded}
+            atRisk={stakes.get(finding.key)}
             askTo={asks.get(finding.key)?.to}
             askWords={asks.get(finding.key)?.words}
             finding={finding}

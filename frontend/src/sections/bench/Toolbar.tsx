@@ -14,6 +14,7 @@ interface Props {
   onAdd: () => void;
   onFind: () => void;
   onName: () => void;
+  onOtherAmp: () => void;
   onPutAway: () => void;
 }
 
@@ -27,6 +28,7 @@ export function Toolbar({
   onAdd,
   onFind,
   onName,
+  onOtherAmp,
   onPutAway,
 }: Props) {
   return (
@@ -57,6 +59,7 @@ export function Toolbar({
         }
         items={[
           { label: "Name and notes, or a copy …", run: onName },
+          { label: "The same with another amp …", run: onOtherAmp },
           { label: "Save as a file", run: () => window.location.assign(`/api/hookups/${state.id}/file`) },
           {
             label: "Save as a SPICE netlist",

@@ -12,6 +12,7 @@ import { FirstSteps } from "../first/FirstSteps";
 import { Drawing } from "./Drawing";
 import { useGear } from "./gear";
 import { useKinds } from "./kinds";
+import { ForInsurer } from "./ForInsurer";
 import { PairsTable } from "./PairsTable";
 import { Transfer } from "./Transfer";
 import { UnitEditor } from "./UnitEditor";
@@ -189,6 +190,8 @@ export default function Locker() {
           <Detail id={gearId} kinds={kinds} />
         ) : everything.data?.entries.length === 0 && !archived ? (
           <FirstSteps />
+        ) : asked.get("list") === "insurer" ? (
+          <ForInsurer />
         ) : (
           <PairsTable entries={everything.data?.entries ?? []} />
         )}

@@ -1,13 +1,17 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Printer } from "lucide-react";
 import { answer, api, type LockerEntry, type Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { VerdictMark } from "../../parts/Mark";
 import { Failed, Loading } from "../../parts/states";
 import { ohms, watts } from "../../parts/table";
+import { useState } from "react";
 
 function Cell({ pair }: { pair?: Schemas["AmpIntoBox"] }) {
-  if (!pair) return <td />;
+  if (!pair)
+    return (
+      <td className="border-t border-line px-2 py-1.5 align-top text-[12px] text-ink-2">no jack for both</td>
+    );
   const spare =
     pair.spare === null
       ? "rating not known"
@@ -27,9 +31,11 @@ function Cell({ pair }: { pair?: Schemas["AmpIntoBox"] }) {
 
 /** Which of one's amps goes into which load or cabinet, on which tap, and with how much to spare. */
 export function PairsTable({ entries }: { entries: LockerEntry[] }) {
+  const [beside, setBeside] = useState("");
   const query = useQuery({
-    queryKey: ["gear", "pairs"],
-    queryFn: () => answer(api.GET("/api/pairs")),
+    queryKey: ["gear", "pairs", beside],
+    queryFn: () => answer(api.GET("/api/pairs", { params: { query: { beside } } })),
+    placeholderData: keepPreviousData,
   });
   if (query.error) return <Failed error={query.error} retry={() => void query.refetch()} />;
   if (!query.data) return <Loading what="which amp goes into what" />;
@@ -38,7 +44,11 @@ export function PairsTable({ entries }: { entries: LockerEntry[] }) {
   const amps = [...new Set(pairs.map((p) => p.amp))];
   const boxes = [...new Set(pairs.map((p) => p.box))];
   const at = new Map(pairs.map((p) => [`${p.amp} ${p.box}`, p]));
-  if (pairs.length === 0)
+  const others = entries.filter(
+    ({ unit }) =>
+      ["load", "reamp", "cabinet"].includes(unit.kind) && !(unit.kind === "cabinet" && unit.own_lead),
+  );
+  if (pairs.length === 0 && !beside)
     return (
       <p className="p-6 text-ink-2">
         Once there is an amp and something to hang on it, this says which goes into which.
@@ -46,11 +56,27 @@ export function PairsTable({ entries }: { entries: LockerEntry[] }) {
     );
   return (
     <section aria-label="Which amp into what" className="h-full overflow-auto px-5 py-4">
-      <div className="mb-2 flex items-baseline gap-3">
+      <div className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <h2 className="text-[17px] font-bold">Which of your amps into what</h2>
         <p className="text-[13px] text-ink-2">
-          Each alone on a speaker lead, on its best tap, flat out. Choose a unit on the left for its back.
+          {beside ? "Both on the amp at one time" : "Each alone on a speaker lead"}, on the best tap, flat
+          out.
         </p>
+        <label className="no-print flex items-center gap-1.5 text-[13px]">
+          Together with
+          <select
+            className="max-w-[170px] rounded border border-line bg-sheet px-1 py-0.5"
+            value={beside}
+            onChange={(event) => setBeside(event.target.value)}
+          >
+            <option value="">nothing else</option>
+            {others.map(({ unit }) => (
+              <option key={unit.id} value={unit.id}>
+                {unit.name}
+              </option>
+            ))}
+          </select>
+        </label>
         <Button look="quiet" className="no-print ml-auto" aria-label="Print" onClick={() => window.print()}>
           <Printer size={15} />
         </Button>

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ArrowDownUp } from "lucide-react";
 import { useRef, useState } from "react";
+import { useNavigate } from "react-router";
 import { sendFile, type KindInfo, type Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Menu } from "../../parts/Menu";
@@ -17,6 +18,7 @@ export function Transfer({ kinds }: { kinds: KindInfo[] }) {
   const [chosen, setChosen] = useState<File>();
   const file = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
+  const go = useNavigate();
   const bring = useMutation({
     mutationFn: (from: File) =>
       sendFile<Schemas["Imported"]>(`/api/locker/import?replace=${String(replace)}`, from),
@@ -37,6 +39,7 @@ export function Transfer({ kinds }: { kinds: KindInfo[] }) {
         }
         items={[
           { label: "Read a locker file …", run: () => setOpen(true) },
+          { label: "List for an insurer", run: () => void go("/locker?list=insurer") },
           { label: "Save all as JSON", run: () => window.location.assign("/api/locker.json") },
           ...kinds.map(({ kind, plural }) => ({
             key: kind,

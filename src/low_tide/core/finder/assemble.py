@@ -24,7 +24,7 @@ class NoWay:
     why: str
 
 
-class _Builder:
+class Builder:
     """Units and leads as they are put together; leads already used between the same ends come first.
 
     A lead that nobody owns joins the gear where one is asked for.
@@ -38,9 +38,11 @@ class _Builder:
         self.kept = {frozenset(k.ends()): k.lead for k in self.now.links}
 
     def put(self, unit: Unit, **settings: Setting) -> None:
+        """Put a unit in, set so."""
         self.units.setdefault(unit.id, {}).update(settings)
 
     def socket(self, end: End) -> Socket:
+        """The socket at an end."""
         return next(s for s in self.gear[end.unit].sockets() if s.id == end.socket)
 
     def connect(self, a: End, b: End, missing: bool = True) -> bool:
@@ -76,6 +78,7 @@ class _Builder:
         return True
 
     def hookup(self, name: str) -> Hookup:
+        """What was put together; what is on the bench already stays where it stands."""
         here = {p.unit: p for p in self.now.units}
         room = room_of_the_rest(self.now)
         units = tuple(
@@ -97,7 +100,7 @@ def _amp_settings(c: Candidate) -> dict[str, Setting]:
         found["tap"] = f"{c.tap.impedance:g}"
     if len(c.amp.modes) > 1:
         found["mode"] = c.mode.name
-    if c.way == "master":
+    if c.way in ("master", "barely"):
         found["master_down"] = True
     return found
 
@@ -106,7 +109,7 @@ def _cab_in(cab: Cabinet) -> End:
     return End(cab.id, "in1")
 
 
-def _line_inputs(build: _Builder, source: End) -> Iterator[tuple[Interface, End]]:
+def _line_inputs(build: Builder, source: End) -> Iterator[tuple[Interface, End]]:
     """Interface inputs a line may go to: those made for its level first, then the others, in the locker's order."""
     level = build.socket(source).level
     found = [
@@ -119,7 +122,7 @@ def _line_inputs(build: _Builder, source: End) -> Iterator[tuple[Interface, End]
     return ((u, e) for u, e, off in sorted(found, key=lambda f: f[2]) if e not in taken)
 
 
-def _capture(build: _Builder, source: End, has_speaker: bool) -> bool:
+def capture(build: Builder, source: End, has_speaker: bool) -> bool:
     """A line from `source` to the first interface input a lead reaches."""
     gear = build.gear[source.unit]
     # An input that a lead of one's own reaches comes before any that wants another lead.
@@ -158,7 +161,7 @@ def assemble(c: Candidate, gear: GearById, now: Hookup | None, line: bool, name:
 
     Leads that nobody owns are in the rig's gear and not in `gear`.
     """
-    build = _Builder(gear, now)
+    build = Builder(gear, now)
     build.put(c.amp, **_amp_settings(c))
     start = End(c.amp.id, _jacks(c.amp, c.tap.impedance)[0])
     if c.box and c.way not in ("loop", "inline"):
@@ -182,7 +185,7 @@ def assemble(c: Candidate, gear: GearById, now: Hookup | None, line: bool, name:
         has_speaker = isinstance(gear[source.unit], Microphone)
         own = line_out_of(gear[source.unit])
         filtered = own is not None and own.filter == "fixed"
-        if not _capture(build, source, has_speaker or filtered):
+        if not capture(build, source, has_speaker or filtered):
             return NoWay("no free lead and input fit for the line to the desk")
     try:
         return checked(build.hookup(name), build.gear)
@@ -190,9 +193,9 @@ def assemble(c: Candidate, gear: GearById, now: Hookup | None, line: bool, name:
         return NoWay(error.problems[0])
 
 
-def _tapped(build: _Builder, c: Candidate, start: End) -> tuple[End | None, End | NoWay]:
+def _tapped(build: Builder, c: Candidate, start: End) -> tuple[End | None, End | NoWay]:
     """A line where the box has none: a microphone for a cabinet in a cupboard, else a bridging tap on the lead."""
-    if c.way == "cabinet" and c.cabinet:
+    if c.way in ("cabinet", "barely") and c.cabinet:
         for unit in build.gear.values():
             if isinstance(unit, Microphone) and not unit.archived:
                 build.put(unit)
@@ -206,7 +209,7 @@ def _tapped(build: _Builder, c: Candidate, start: End) -> tuple[End | None, End 
     return None, NoWay("nothing owned taps a line from it: a tap box or a microphone would")
 
 
-def _speaker_side(build: _Builder, c: Candidate, start: End) -> bool:
+def _speaker_side(build: Builder, c: Candidate, start: End) -> bool:
     cab, box = c.cabinet, c.box
     if cab:
         where: dict[str, Setting] = {"place": "cupboard"} if c.way == "cabinet" else {}
@@ -225,7 +228,7 @@ def _speaker_side(build: _Builder, c: Candidate, start: End) -> bool:
     return cab is not None and build.connect(start, _cab_in(cab))
 
 
-def _turned_down(build: _Builder, c: Candidate) -> bool:
+def _turned_down(build: Builder, c: Candidate) -> bool:
     """The volume box in the loop, or before the amp's input."""
     if c.box is None:
         return False

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from low_tide.core.finder.leads import missing_lead
+from low_tide.core.gear.amp import Tap
 from low_tide.core.gear.base import Setting
 from low_tide.core.inventory import Amp, Cabinet, Load, ReAmp, Unit
 from low_tide.core.judging.judge import Judgement, judge
@@ -31,22 +32,33 @@ class AmpIntoBox:
 
 
 def pairs(
-    gear: GearById, preferences: Preferences | None = None, pause: Callable[[], None] = lambda: None
+    gear: GearById,
+    preferences: Preferences | None = None,
+    pause: Callable[[], None] = lambda: None,
+    beside: str = "",
 ) -> tuple[AmpIntoBox, ...]:
-    """Every amp with every load, re-amplifier and cabinet that is owned. `pause` is called between one and the next."""
+    """Every amp with every load, re-amplifier and cabinet that is owned, or with each and the one `beside` it.
+
+    Two that find no way to be plugged at one time are left out. `pause` is called between one and the next.
+    """
     units = [u for u in gear.values() if not u.archived]
     amps = [u for u in units if isinstance(u, Amp)]
     boxes = [u for u in units if isinstance(u, Load | ReAmp | Cabinet) and not getattr(u, "own_lead", None)]
+    other = next((b for b in boxes if b.id == beside), None)
     found = []
     for amp in amps:
         for box in boxes:
             pause()
-            found.append(_pair(amp, box, preferences))
-    return tuple(found)
+            if box.id != beside:
+                found.append(_pair(amp, box, other, preferences))
+    return tuple(pair for pair in found if pair)
 
 
-def _pair(amp: Amp, box: Unit, preferences: Preferences | None) -> AmpIntoBox:
-    judged = [(tap, judge(rig, preferences)) for tap, rig in _rigs(amp, box)]
+def _pair(amp: Amp, box: Unit, other: Unit | None, preferences: Preferences | None) -> AmpIntoBox | None:
+    rigs = _both(amp, box, other) if other else _rigs(amp, box)
+    judged = [(tap, judge(rig, preferences)) for tap, rig in rigs]
+    if not judged:
+        return None
     tap, best = min(judged, key=lambda tj: (tj[1].verdict.stops, tj[1].verdict.cautions, -(_spare(tj[1]) or 0.0)))
     worst = best.findings[0]
     why = worst.text.rstrip(".") if worst.severity in ("stop", "caution") else ""
@@ -60,16 +72,44 @@ def _spare(judged: Judgement) -> float | None:
 
 def _rigs(amp: Amp, box: Unit) -> Iterator[tuple[float, Rig]]:
     """The two alone with a speaker lead between, on each tap."""
-    into = next(s for s in box.sockets() if s.level == "speaker" and s.flow == "in")
     for tap, _, jacks in amp.tap_sockets():
-        out = next(s for s in amp.sockets() if s.id == jacks[0])
-        lead = missing_lead({}, out, into)
-        settings: dict[str, Setting] = {}
-        if any(c.id == "tap" for c in amp.controls()):
-            settings["tap"] = f"{tap.impedance:g}"
-        hookup = Hookup(
-            f"{amp.name} into {box.name}",
-            units=(Placed(amp.id, settings), Placed(box.id)),
-            links=(Link(lead.id, End(amp.id, jacks[0]), End(box.id, into.id)),),
-        )
-        yield tap.impedance, Rig(hookup, {amp.id: amp, box.id: box, lead.id: lead})
+        yield tap.impedance, _rig(amp, tap, (box,), ((End(amp.id, jacks[0]), _in(box)),))
+
+
+def _both(amp: Amp, box: Unit, other: Unit) -> Iterator[tuple[float, Rig]]:
+    """Both boxes on each tap: on two of its jacks, or one behind the other where there is but one."""
+    for tap, _, jacks in amp.tap_sockets():
+        start = End(amp.id, jacks[0])
+        if len(jacks) > 1:
+            ways = [((start, _in(box)), (End(amp.id, jacks[1]), _in(other)))]
+        else:
+            through = ((a, b, _onward(a)) for a, b in ((box, other), (other, box)))
+            ways = [((start, _in(a)), (on, _in(b))) for a, b, on in through if on]
+        for way in ways:
+            yield tap.impedance, _rig(amp, tap, (box, other), way)
+
+
+def _in(box: Unit) -> End:
+    return End(box.id, next(s.id for s in box.sockets() if s.level == "speaker" and s.flow == "in"))
+
+
+def _onward(box: Unit) -> End | None:
+    """Where a second box goes on behind a first and both take power: a through socket, a second jack."""
+    if isinstance(box, Load) and box.through in ("parallel", "unknown"):
+        return End(box.id, "through")
+    return End(box.id, "in2") if isinstance(box, Cabinet) and box.jacks > 1 and not box.splits() else None
+
+
+def _rig(amp: Amp, tap: Tap, boxes: tuple[Unit, ...], ways: tuple[tuple[End, End], ...]) -> Rig:
+    gear: dict[str, Unit] = {unit.id: unit for unit in (amp, *boxes)}
+    links = []
+    for a, b in ways:
+        one, two = (next(s for s in gear[end.unit].sockets() if s.id == end.socket) for end in (a, b))
+        lead = missing_lead(gear, one, two)
+        gear[lead.id] = lead
+        links.append(Link(lead.id, a, b))
+    has_selector = any(c.id == "tap" for c in amp.controls())
+    settings: dict[str, Setting] = {"tap": f"{tap.impedance:g}"} if has_selector else {}
+    units = (Placed(amp.id, settings), *(Placed(box.id) for box in boxes))
+    name = f"{amp.name} into {' and '.join(box.name for box in boxes)}"
+    return Rig(Hookup(name[:120], units=units, links=tuple(links)), gear)

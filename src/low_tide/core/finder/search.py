@@ -12,6 +12,7 @@ import numpy as np
 from low_tide.core.circuit.network import Network, NetworkError, input_impedance
 from low_tide.core.finder.assemble import NoWay, assemble
 from low_tide.core.finder.candidates import HARDLY_OFF_DB, Candidate, Screened, amps_and_taps, screen
+from low_tide.core.finder.direct import direct
 from low_tide.core.finder.ways import CON, PRO, WAY_NAMES, candidates_of, missing
 from low_tide.core.finder.wish import WAYS_OF, Proposal, RuledOut, Specification, Way, WayAdvice, Wish
 from low_tide.core.frequency import frequency_grid, programme_weights
@@ -26,6 +27,7 @@ from low_tide.core.rig.hookup import Hookup, HookupError
 from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import GearById, Rig
 from low_tide.core.rig.words import in_sentence
+from low_tide.core.rig.worth import in_money, worth, worth_words
 from low_tide.core.units import db, figure, in_ohms, in_watts, level_figure
 
 BUILT_OF_EACH_WAY = 8
@@ -37,8 +39,8 @@ WORSE_BY_A_LEAD = 0.5
 TELL_EVERY = 250
 TARGET_DBFS = -12.0
 NO_DIFFERENCE_DB = 0.05
-LIGHT_WAYS: tuple[Way, ...] = ("loop", "master", "inline")
-"""Ways that turn down before the power stage: ranked after those that keep it working."""
+LIGHT_WAYS: tuple[Way, ...] = ("loop", "master", "inline", "barely", "direct")
+"""Ways in which the power stage works less, or there is none: ranked after those that keep it working."""
 
 
 @dataclass(frozen=True)
@@ -113,6 +115,14 @@ def search(
             else:
                 proposals.append(made)
         yield Progress(looked, f"{len(proposals)} judged")
+    if "direct" in WAYS_OF[wish.goal] and (wish.goal == "direct" or not wish.amp):
+        for rig in direct(gear, now):
+            looked += 1
+            made = rig if isinstance(rig, NoWay) else _without_amp(rig, gear, schools, now, known)
+            if isinstance(made, NoWay):
+                unbuilt.setdefault("direct", made.why)
+            else:
+                proposals.append(made)
     ranked = _varied(sorted(proposals, key=lambda p: p.score))
     yield Answer(
         looked,
@@ -176,48 +186,94 @@ def _propose(
         return rig
     judged = taped(_levelled(judge(replace(rig, known=known), preferences)))
     if judged.verdict.severity == "stop":
-        worst = judged.findings[0]
-        return NoWay(worst.text.rstrip("."))
-    rig = judged.case.rig
-    margins = [s.margin_db for s in judged.case.shares if s.margin_db is not None]
-    levels = [p.dbfs for p in judged.case.line_points if p.dbfs is not None]
+        return NoWay(judged.findings[0].text.rstrip("."))
     wanted = wish.wanted_db()
     off = abs(candidate.down_db - wanted) if wanted is not None and candidate.down_db is not None else None
     chosen = gear.get(wish.cabinet)
-    likeness = likeness_db(rig, chosen) if isinstance(chosen, Cabinet) else None
-    differing = _differing(rig.hookup, now)
-    used = (rig.gear[link.lead] for link in rig.hookup.links if link.lead not in gear)
-    needs = tuple(lead for lead in used if isinstance(lead, Lead))
-    margin = min(margins, default=None)
-    dbfs = max(levels, default=None)
-    score = (
-        judged.verdict.cautions * 0.7
-        + (off or 0.0) / 3
-        + max(0.0, 3 - (margin if margin is not None else 0.0)) / 3
-        + (abs(dbfs - TARGET_DBFS) / 12 if dbfs is not None else 0.0)
+    likeness = likeness_db(judged.case.rig, chosen) if isinstance(chosen, Cabinet) else None
+    built = _built(judged, gear, now)
+    made = _proposal(candidate.way, name, judged, built, candidate.down_db)
+    more = (
+        (off or 0.0) / 3
         + (likeness or 0.0) / 6 * (preferences.load == "reactive")
-        + 0.08 * differing
-        + WORSE_BY_A_LEAD * len(needs)
-        + (1.5 if candidate.way in LIGHT_WAYS else 0.0)
         + (1.0 if candidate.amp.technology == "transistor" and not wish.amp else 0.0)
     )
+    return replace(
+        made,
+        score=round(made.score + more, 3),
+        off_db=off,
+        likeness_db=likeness,
+        why=_why(candidate, built.margin, built.dbfs, off, likeness, built.differing, now),
+        costs=(*_costs(candidate, judged), *made.costs),
+    )
+
+
+def _without_amp(
+    rig: Rig, gear: GearById, preferences: Preferences, now: Hookup | None, known: Known
+) -> Proposal | NoWay:
+    judged = _levelled(judge(replace(rig, known=known), preferences))
+    if judged.verdict.severity == "stop":
+        return NoWay(judged.findings[0].text.rstrip("."))
+    made = _proposal("direct", rig.hookup.name, judged, _built(judged, gear, now), None)
+    why = [PRO["direct"][:1].upper() + PRO["direct"][1:] + "."]
+    if made.dbfs is not None:
+        why.append(f"Peaks about {level_figure(made.dbfs)} dBFS at the converter.")
+    return replace(made, why=tuple(why), costs=(CON["direct"][:1].upper() + CON["direct"][1:] + ".", *made.costs))
+
+
+@dataclass(frozen=True)
+class _Built:
+    """What is told of a built hook-up: least room to a rating (dB), peaks at the converter (dBFS), leads to move from
+    what is on the bench, leads it takes that nobody owns."""
+
+    margin: float | None
+    dbfs: float | None
+    differing: int
+    needs: tuple[Lead, ...]
+
+
+def _built(judged: Judgement, gear: GearById, now: Hookup | None) -> _Built:
+    rig = judged.case.rig
+    used = (rig.gear[link.lead] for link in rig.hookup.links if link.lead not in gear)
+    return _Built(
+        min((s.margin_db for s in judged.case.shares if s.margin_db is not None), default=None),
+        max((p.dbfs for p in judged.case.line_points if p.dbfs is not None), default=None),
+        _differing(rig.hookup, now),
+        tuple(lead for lead in used if isinstance(lead, Lead)),
+    )
+
+
+def _proposal(way: Way, name: str, judged: Judgement, built: _Built, down_db: float | None) -> Proposal:
+    """What is the same for every proposal, with the score all have in common."""
+    rig = judged.case.rig
+    whole = worth(rig.gear[u] for u in (*(p.unit for p in rig.hookup.units), *(k.lead for k in rig.hookup.links)))
+    score = (
+        judged.verdict.cautions * 0.7
+        + max(0.0, 3 - (built.margin if built.margin is not None else 0.0)) / 3
+        + (abs(built.dbfs - TARGET_DBFS) / 12 if built.dbfs is not None else 0.0)
+        + 0.08 * built.differing
+        + WORSE_BY_A_LEAD * len(built.needs)
+        + (1.5 if way in LIGHT_WAYS else 0.0)
+    )
     return Proposal(
-        candidate.way,
-        name,
-        rig.hookup,
-        judged.verdict.severity,
-        judged.verdict.words,
-        round(score, 3),
-        margin,
-        candidate.down_db,
-        off,
-        dbfs,
-        likeness,
-        differing,
-        _figures(margin, candidate.down_db, dbfs),
-        _why(candidate, margin, dbfs, off, likeness, differing, now),
-        (*_costs(candidate, judged), *(f"wants a lead you do not have: {lead.name}" for lead in needs)),
-        needs,
+        way=way,
+        name=name,
+        hookup=rig.hookup,
+        severity=judged.verdict.severity,
+        words=judged.verdict.words,
+        score=round(score, 3),
+        margin_db=built.margin,
+        down_db=down_db,
+        off_db=None,
+        dbfs=built.dbfs,
+        likeness_db=None,
+        changes=built.differing,
+        figures=_figures(built.margin, down_db, built.dbfs),
+        why=(),
+        costs=tuple(f"wants a lead you do not have: {lead.name}" for lead in built.needs),
+        needs=built.needs,
+        worth=whole,
+        worth_words=worth_words(whole, judged.case.preferences.currency),
     )
 
 
@@ -409,6 +465,12 @@ def specification(wish: Wish, units: tuple[Unit, ...], preferences: Preferences)
         f"{kind}: {in_ohms(ohms)}, at least {in_watts(watts)} continuous ({reasons}; your margin is"
         f" {MARGIN_NAMES[preferences.margin]}); {sockets}{'; ' + steps if steps else ''}."
     )
+    bounds = [
+        *([in_money(wish.most_price, preferences.currency)] if wish.most_price is not None else []),
+        *([f"{figure(wish.most_weight)} kg"] if wish.most_weight is not None else []),
+    ]
+    if bounds:
+        text = f"{text.removesuffix('.')}; at most {' and '.join(bounds)}."
     if wish.goal == "loop":
         text = f"{kind}, line level in and out, and an amp with an effects loop."
     return Specification(text, ohms, watts, "continuous", sockets, steps)

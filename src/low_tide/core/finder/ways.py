@@ -20,6 +20,8 @@ WAY_NAMES: dict[Way, str] = {
     "loop": "A volume in the effects loop",
     "master": "The master volume",
     "inline": "A volume before a small transistor combo",
+    "barely": "The amp barely turned up",
+    "direct": "No valve power stage at all",
 }
 
 PRO: dict[Way, str] = {
@@ -32,6 +34,8 @@ PRO: dict[Way, str] = {
     "loop": "cheap, no heat, no rating to watch",
     "master": "there already, no lead to move",
     "inline": "simplest of all where the power stage has no sound of its own to lose",
+    "barely": "amp, speaker and microphone as they are: nothing to buy and nothing between",
+    "direct": "silent, cool and the same every time; there is no rating and no load to mind",
 }
 CON: dict[Way, str] = {
     "load": "the speaker's own sound has to come from an IR or a filter",
@@ -43,6 +47,8 @@ CON: dict[Way, str] = {
     "loop": "the power stage works less and gives less of its own sound; noise after the loop stays",
     "master": "the power stage works less and gives less of its own sound",
     "inline": "a valve power stage would lose its drive; noise of the amp stays",
+    "barely": "the power stage hardly works, and how loud it is nobody knows before a reading",
+    "direct": "what a power stage and its transformer do to the sound is not there; something else has to do it",
 }
 
 
@@ -72,6 +78,8 @@ def candidates_of(way: Way, base: Base, gear: tuple[Unit, ...], wish: Wish) -> I
         down = make.mode_down_db(amp, mode)
         if down > 0.5:
             yield from make.bare(base, gear, wish.cabinet, way, down)
+    elif way == "barely" and amp.master:
+        yield from make.bare(base, gear, wish.cabinet, way, None)
     elif way == "master" and amp.master:
         yield from make.bare(base, gear, wish.cabinet, way, wanted)
     elif way == "loop" and amp.loop:
@@ -90,7 +98,7 @@ def missing(way: Way, gear: tuple[Unit, ...], wish: Wish) -> str:
     """Why a way has no candidate at all, from what is not owned."""
     kinds = {u.kind for u in gear if not u.archived}
     amps = [u for u in gear if u.kind == "amp" and (not wish.amp or u.id == wish.amp)]
-    if not amps:
+    if not amps and way != "direct":
         return "there is no amp in the locker"
     if way in ("load", "split") and "load" not in kinds:
         return "you own no load box"
@@ -102,7 +110,9 @@ def missing(way: Way, gear: tuple[Unit, ...], wish: Wish) -> str:
         if not any(isinstance(a, Amp) and a.loop for a in amps):
             return "no amp meant here has an effects loop"
         return "you own no volume made for a loop"
-    if way == "master":
+    if way == "direct":
+        return "you own neither a processor nor a box from guitar to line"
+    if way in ("master", "barely"):
         return "no amp meant here has a master volume"
     if way == "inline":
         return "it only serves a small transistor combo, with a volume box before it"

@@ -51,6 +51,26 @@ def read_wish(text: str) -> Wish:
     return found
 
 
+MOST_DOWN_DB = 60.0
+
+
+def read_down(text: str) -> float:
+    """How many dB down a wish in words asks for, without a place: a bare number is dB. ValueError says what is wrong.
+
+    A level or watts want a hook-up that they are of.
+    """
+    said = text.strip().replace("−", "-").replace(",", ".")
+    if re.fullmatch(_NUMBER + "( ?db)?", said.lower()):
+        said = f"{said.lower().removesuffix('db')} db down"
+    try:
+        wish = read_wish(said)
+    except ValueError as error:
+        raise ValueError(str(error).replace("Wanted", "Down by", 1)) from None
+    if wish.kind != "down" or not 0 <= wish.value <= MOST_DOWN_DB:
+        raise ValueError(f"Down by: 0 to {MOST_DOWN_DB:g} dB, or a part (half the power, half as loud) is wanted.")
+    return wish.value
+
+
 def _level(said: str) -> Wish | None:
     match = re.fullmatch(rf"{_NUMBER} ?(?:dba|db\(a\)|db a)?", said)
     if match is None:

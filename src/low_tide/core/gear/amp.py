@@ -22,6 +22,7 @@ from low_tide.core.gear.base import (
     Notes,
     Ohms,
     Option,
+    OwnPapers,
     Passive,
     Setting,
     Site,
@@ -189,6 +190,7 @@ class Amp(Passive):
     master: Annotated[bool, Spec("Master volume")] = True
     own_tails: Annotated[bool, Spec("Own reverb or delay")] = False
     line_out: Annotated[LineOut | None, Spec("Own line out")] = None
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = field(default=False)
 
     def __post_init__(self) -> None:

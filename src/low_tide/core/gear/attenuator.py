@@ -23,6 +23,7 @@ from low_tide.core.gear.base import (
     Notes,
     Option,
     OptionalWatts,
+    OwnPapers,
     Passive,
     Rating,
     RatingKind,
@@ -138,6 +139,7 @@ class Attenuator(Passive):
     cutout: CutOut = "unknown"
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
     warms: Warms = field(default_factory=Thermal)
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     def __post_init__(self) -> None:

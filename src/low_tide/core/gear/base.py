@@ -15,6 +15,7 @@ from low_tide.core.circuit.impedance import DriverModel, MeasuredCurve, driver_i
 from low_tide.core.circuit.network import GROUND, Element, Parts
 from low_tide.core.frequency import Complex, Real
 from low_tide.core.gear.ids import ID
+from low_tide.core.gear.papers import Papers
 from low_tide.core.spec import Spec
 from low_tide.core.thermal.heating import Thermal
 
@@ -385,6 +386,7 @@ CutOut: TypeAlias = Annotated[
     ),
 ]
 Warms: TypeAlias = Annotated[Thermal, Spec("How it warms")]
+OwnPapers: TypeAlias = Annotated[Papers | None, Spec("Price, weight and papers")]
 OwnNoise: TypeAlias = Annotated[
     float | None, Spec("Its own noise at 1 m", "dBA", 0, 90, typical=35, help="Fan and transformer, under power.")
 ]

@@ -26,6 +26,7 @@ from low_tide.core.gear.base import (
     Notes,
     Option,
     OptionalWatts,
+    OwnPapers,
     Passive,
     Rating,
     Setting,
@@ -133,6 +134,7 @@ class Cabinet(Passive):
         Spec("Directivity Q at 63, 125, 250, 500 Hz, 1, 2, 4, 8 kHz", le=8, help="Empty: usual for a guitar cabinet."),
     ] = ()
     own_lead: Annotated[OwnLead | None, Spec("Own fixed lead (combo speaker)")] = None
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     def __post_init__(self) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from low_tide.core.gear.base import Control, Identity, Name, Notes, Passive, Site, Socket, TypicalNames, once
+from low_tide.core.gear.base import Control, Identity, Name, Notes, OwnPapers, Passive, Site, Socket, TypicalNames, once
 from low_tide.core.spec import Spec
 from low_tide.core.units import peak_of_dbu
 
@@ -22,6 +22,7 @@ class Guitar(Passive):
     typical: TypicalNames = ()
     peak_level: Annotated[float, Spec("Peaks reach", "dBu", -30, 20, typical=0)] = 0.0
     source_impedance: Annotated[float, Spec("Source impedance", "Ω", 10, 200_000, typical=10_000)] = 10_000.0
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

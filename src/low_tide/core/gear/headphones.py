@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import log10
 from typing import Annotated, Literal
 
-from low_tide.core.gear.base import Identity, Name, Notes, Passive, Socket, TypicalNames, once
+from low_tide.core.gear.base import Identity, Name, Notes, OwnPapers, Passive, Socket, TypicalNames, once
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure, in_ohms
 
@@ -22,6 +22,7 @@ class Headphones(Passive):
     typical: TypicalNames = ()
     impedance: Annotated[float, Spec("Impedance", "Ω", 4, 2000, typical=64)] = 64.0
     sensitivity: Annotated[float, Spec("Sensitivity", "dB/mW", 70, 130, typical=98)] = 98.0
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

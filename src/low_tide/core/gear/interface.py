@@ -16,6 +16,7 @@ from low_tide.core.gear.base import (
     Identity,
     Name,
     Notes,
+    OwnPapers,
     Passive,
     Signal,
     Site,
@@ -96,6 +97,7 @@ class Interface(Passive):
         Answer,
         Spec("Its audio is earthed", names=ANSWER_NAMES, help="By its own plug, or the computer's on its plug."),
     ] = "unknown"
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

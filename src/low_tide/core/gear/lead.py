@@ -12,6 +12,7 @@ from low_tide.core.gear.base import (
     Identity,
     Name,
     Notes,
+    OwnPapers,
     Passive,
     Socket,
     TypicalNames,
@@ -52,6 +53,7 @@ class Lead(Passive):
         Literal["none", "one", "both"],
         Spec("Angled plugs", names={"none": "none: both are straight", "one": "at one end", "both": "at both ends"}),
     ] = "none"
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     def resistance(self) -> float:

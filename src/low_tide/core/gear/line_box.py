@@ -15,6 +15,7 @@ from low_tide.core.gear.base import (
     Identity,
     Name,
     Notes,
+    OwnPapers,
     Passive,
     PhantomAnswer,
     Signal,
@@ -49,6 +50,7 @@ class LineBox(Passive):
     isolated: Annotated[Answer, Spec("Isolated by a transformer", names=ANSWER_NAMES)] = "unknown"
     earth_lift: Annotated[bool, Spec("Audio-earth lift switch")] = False
     phantom: PhantomAnswer = "unknown"
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

@@ -20,6 +20,7 @@ from low_tide.core.gear.base import (
     Option,
     OptionalWatts,
     OwnNoise,
+    OwnPapers,
     Passive,
     Rating,
     RatingKind,
@@ -83,6 +84,7 @@ class Load(Passive):
     line_out: Annotated[LineOut | None, Spec("Line out")] = None
     warms: Warms = field(default_factory=Thermal)
     own_noise: OwnNoise = None
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     def __post_init__(self) -> None:

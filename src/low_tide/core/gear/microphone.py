@@ -12,6 +12,7 @@ from low_tide.core.gear.base import (
     Identity,
     Name,
     Notes,
+    OwnPapers,
     Passive,
     PhantomAnswer,
     Site,
@@ -36,6 +37,7 @@ class Microphone(Passive):
     max_level: Annotated[float | None, Spec("Stands", "dB", 90, 180, help="Peak sound pressure level.")] = None
     source_impedance: Annotated[float, Spec("Source impedance", "Ω", 10, 2000, typical=200)] = 200.0
     phantom: PhantomAnswer = "tolerates"
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

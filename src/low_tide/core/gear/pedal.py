@@ -13,6 +13,7 @@ from low_tide.core.gear.base import (
     Identity,
     Name,
     Notes,
+    OwnPapers,
     Passive,
     Site,
     Socket,
@@ -54,6 +55,7 @@ class Pedal(Passive):
     gain_db: Annotated[float, Spec("Gain when on", "dB", -40, 40, typical=0)] = 0.0
     max_in: Annotated[float | None, Spec("Takes cleanly", "dBu", -20, 28, typical=8)] = None
     input_impedance: Annotated[float, Spec("Input impedance", "Ω", 500, 20_000_000, typical=1_000_000)] = 1_000_000.0
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     def _sides(self, stereo: bool) -> tuple[tuple[str, str], ...]:

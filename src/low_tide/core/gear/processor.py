@@ -11,6 +11,7 @@ from low_tide.core.gear.base import (
     Name,
     Notes,
     Option,
+    OwnPapers,
     Passive,
     Site,
     Socket,
@@ -34,6 +35,7 @@ class Processor(Passive):
     typical: TypicalNames = ()
     max_in: Annotated[float | None, Spec("Input takes cleanly", "dBu", -20, 28, typical=12)] = None
     max_return: Annotated[float | None, Spec("Return takes cleanly", "dBu", -20, 28, typical=12)] = None
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

@@ -20,6 +20,7 @@ from low_tide.core.gear.base import (
     Notes,
     OptionalWatts,
     OwnNoise,
+    OwnPapers,
     Passive,
     Rating,
     RatingKind,
@@ -71,6 +72,7 @@ class ReAmp(Passive):
     own_noise: OwnNoise = None
     connector: SpeakerSockets = "jack"
     cutout: CutOut = "unknown"
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     # As a power stage its inner amplifier is a transistor amp of one tap.

@@ -13,6 +13,7 @@ from low_tide.core.gear.base import (
     Notes,
     Option,
     OptionalWatts,
+    OwnPapers,
     Passive,
     Rating,
     Site,
@@ -61,6 +62,7 @@ class Switcher(Passive):
         ),
     ] = "unknown"
     connector: SpeakerSockets = "jack"
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

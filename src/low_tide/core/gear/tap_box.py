@@ -12,6 +12,7 @@ from low_tide.core.gear.base import (
     Name,
     Notes,
     Option,
+    OwnPapers,
     Passive,
     Rating,
     Site,
@@ -41,6 +42,7 @@ class TapBox(Passive):
     through: Annotated[bool, Spec("Parallel through socket", needed=True)] = True
     connector: SpeakerSockets = "jack"
     line_out: Annotated[LineOut, Spec("Line out")] = field(default_factory=LineOut)
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     @once

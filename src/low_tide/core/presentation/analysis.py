@@ -16,7 +16,7 @@ from low_tide.core.power.delivered import AmpResult, SpeakerResult, delivered
 from low_tide.core.power.shares import Share, carried
 from low_tide.core.power.speaker_network import outputs
 from low_tide.core.preferences import Preferences
-from low_tide.core.presentation.asked import Ask, TypicalValue, asks_of, typical_values
+from low_tide.core.presentation.asked import Ask, Stake, TypicalValue, asks_of, stakes_of, typical_values
 from low_tide.core.presentation.facts import Fact, UnitMark, facts_of, unit_marks
 from low_tide.core.presentation.tide_line import Stage, stages_of, tide_words
 from low_tide.core.rig.rig import Rig
@@ -79,6 +79,7 @@ class Analysis:
     curves: tuple[Curve, ...]
     typical: tuple[TypicalValue, ...]
     asks: tuple[Ask, ...]
+    stakes: tuple[Stake, ...]
 
 
 def _line_result(rig: Rig, point: LinePoint) -> LineResult:
@@ -132,6 +133,7 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
     judged = judge(rig, preferences)
     findings = tuple(replace(f, fixes=(), sought=bool(f.fixes)) for f in judged.findings)
     marks = unit_marks(rig, judged)
+    stakes = stakes_of(rig, findings, judged.case.preferences.currency)
     try:
         there, stages = delivered(rig), stages_of(rig, judged)
         return Analysis(
@@ -149,6 +151,7 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
             curves=(),
             typical=typical_values(rig),
             asks=asks_of(rig, findings),
+            stakes=stakes,
         )
     except NetworkError:
         # The judge has said so already; results that rest on the network are left out, not guessed.
@@ -167,6 +170,7 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
             (),
             typical_values(rig),
             asks_of(rig, findings),
+            stakes,
         )
 
 

@@ -10,6 +10,7 @@ from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.judging.findings import Finding
 from low_tide.core.rig.needs import inferred_of, is_needed, label_of, needs
 from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.worth import at_stake
 
 
 @dataclass(frozen=True)
@@ -29,6 +30,21 @@ class TypicalValue:
     text: str
     unit: str
     label: str
+
+
+@dataclass(frozen=True)
+class Stake:
+    """What a stop puts at risk, where prices are known: of which finding (its key), in words."""
+
+    finding: str
+    text: str
+
+
+def stakes_of(rig: Rig, findings: tuple[Finding, ...], currency: str) -> tuple[Stake, ...]:
+    """What each stop puts at risk; nothing of a stop whose units have no price."""
+    stops = (f for f in findings if f.severity == "stop")
+    said = ((f.key, at_stake((rig.gear[u] for u in dict.fromkeys(f.units)), currency)) for f in stops)
+    return tuple(Stake(key, text) for key, text in said if text)
 
 
 def asks_of(rig: Rig, findings: tuple[Finding, ...]) -> tuple[Ask, ...]:

@@ -9,7 +9,7 @@ from low_tide.core.acoustics.rooms import (
     isolates_from,
     mount_resonance,
 )
-from low_tide.core.gear.base import Identity, Name, Notes, TypicalNames
+from low_tide.core.gear.base import Identity, Name, Notes, OwnPapers, TypicalNames
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
 from low_tide.core.venue.surrounding import Surrounding
@@ -27,6 +27,7 @@ class Mount(Surrounding):
     deflection: Annotated[float, Spec("Gives way under its load by", "mm", 0.05, 100)] = 4.0
     least_weight: Annotated[float, Spec("For at least", "kg", 0, 500)] = 5.0
     most_weight: Annotated[float, Spec("For at most", "kg", 1, 1000)] = 60.0
+    papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
     def __post_init__(self) -> None:

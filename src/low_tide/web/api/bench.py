@@ -10,6 +10,7 @@ from pydantic import Field
 from low_tide.app import bench
 from low_tide.app.bench import HookupEntry, Mended
 from low_tide.core.finder import GOALS, Answer, GoalInfo, Progress, Wish
+from low_tide.core.finder.other_amp import OtherAmp
 from low_tide.core.finder.socket_options import Choice
 from low_tide.core.judging.slips import Slip
 from low_tide.core.power.over_frequency import Spectra
@@ -82,6 +83,14 @@ class CopyBody(Strict):
 class PreviewBody(Strict):
     changes: Annotated[tuple[ChangeDoc, ...], Field(min_length=1, max_length=MAX_CHANGES)]
     held: Annotated[tuple[ChangeDoc, ...], Field(max_length=MAX_CHANGES)] = ()
+
+
+class OtherAmpQuery(Model):
+    amp: Annotated[str, Field(max_length=64)]
+
+
+class OtherAmpList(Model):
+    amps: tuple[OtherAmp, ...]
 
 
 class ChoicesBody(Strict):
@@ -221,6 +230,12 @@ def hookup_choices(path: HookupPath, body: ChoicesBody) -> Response:
     """What may go into a socket. A POST, since it may carry held changes; nothing is kept."""
     found = bench.socket_choices(path.hookup_id, body.end, body.held, body.between)
     return reply(ChoiceList, {"end": body.end, "choices": found})
+
+
+@api.get("/hookups/<hookup_id>/other-amps", responses={200: OtherAmpList})
+def hookup_other_amps(path: HookupPath, query: OtherAmpQuery) -> Response:
+    """The hook-up with each other amp in the place of one of its own. Nothing is kept."""
+    return reply(OtherAmpList, {"amps": bench.other_amps(path.hookup_id, query.amp)})
 
 
 @api.get("/hookups/<hookup_id>/slips", responses={200: SlipList})

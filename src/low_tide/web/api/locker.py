@@ -9,7 +9,7 @@ from pydantic import Field
 
 from low_tide.app import edited_gear, locker
 from low_tide.app.edited_gear import Effect
-from low_tide.app.locker import Imported, LockerEntry
+from low_tide.app.locker import Imported, InsurerList, LockerEntry
 from low_tide.core.circuit.amplifier import Readings, TwoReading
 from low_tide.core.circuit.dc_reading import Likely, Plug
 from low_tide.core.finder.pairs import AmpIntoBox
@@ -83,6 +83,10 @@ class LikelyList(Model):
     found: tuple[Likely, ...]
 
 
+class InsurerOut(Whole[InsurerList]):
+    pass
+
+
 class EntryOut(Whole[LockerEntry]):
     pass
 
@@ -121,10 +125,16 @@ class PairList(Model):
     pairs: tuple[AmpIntoBox, ...]
 
 
+class PairsQuery(Model):
+    """`beside`: a load or cabinet that is on the amp at the same time."""
+
+    beside: Annotated[str, Field(max_length=64)] = ""
+
+
 @api.get("/pairs", responses={200: PairList})
-def pairs_all() -> Response:
+def pairs_all(query: PairsQuery) -> Response:
     """Which amp goes into which load or cabinet, on which tap."""
-    return reply(PairList, {"pairs": edited_gear.amps_into_boxes()})
+    return reply(PairList, {"pairs": edited_gear.amps_into_boxes(query.beside)})
 
 
 @api.get("/gear/<gear_id>", responses={200: EntryOut})
@@ -163,6 +173,16 @@ def locker_json() -> Response:
 @api.get("/locker.csv", responses=file("text/csv"))
 def locker_table(query: KindQuery) -> Response:
     return download("\ufeff" + locker.locker_csv(query.kind), f"{query.kind}.csv", "text/csv; charset=utf-8")
+
+
+@api.get("/locker/insurer", responses={200: InsurerOut})
+def locker_insurer() -> Response:
+    return reply_root(InsurerOut, locker.for_insurer())
+
+
+@api.get("/locker/insurer.csv", responses=file("text/csv"))
+def locker_insurer_csv() -> Response:
+    return download("\ufeff" + locker.insurer_csv(), "low-tide-insurer.csv", "text/csv; charset=utf-8")
 
 
 @api.post("/locker/import", responses={200: ImportedOut}, openapi_extensions=takes("application/json", "text/csv"))
