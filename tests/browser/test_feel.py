@@ -51,12 +51,29 @@ def test_curves_are_picked_compared_and_read_off(bench: Page, server: Server) ->
     expect(bench.get_by_text("None has these words in its name.")).to_be_visible()
     bench.get_by_label("against").select_option("groyne-r8|8|")
     bench.get_by_label("Search loads and cabinets").fill("groyne")
-    expect(bench.get_by_text("the reference")).to_be_visible()
+    expect(bench.get_by_role("row", name=re.compile("Groyne R8 .* 0.0 0.0 0.0"))).to_be_visible()
     bench.get_by_label("Damping factor").select_option("50")
     bench.get_by_label("Search loads and cabinets").fill("Gabion")
-    expect(bench.get_by_text(re.compile(r"−0\.\d dB from 2 to 5 kHz"))).to_be_visible()
+    expect(bench.get_by_role("row", name=re.compile(r"Gabion 40 .* −0\.\d "))).to_be_visible()
     bench.get_by_role("button", name="Table").click()
     expect(bench.get_by_role("columnheader", name="8 Ω resistor, dB")).to_be_visible()
+
+
+def test_loads_are_sorted_and_one_is_picked_for_the_amp(bench: Page, server: Server) -> None:
+    go(bench, server)
+    table = bench.get_by_role("table", name="Loads and cabinets")
+    table.get_by_role("button", name="2–5 kHz").click()
+    expect(table.get_by_role("columnheader", name="2–5 kHz")).to_have_attribute("aria-sort", "descending")
+    cells = table.locator("tbody tr td:nth-child(4)").all_inner_texts()
+    levels = [float(text.replace("−", "-").replace("+", "")) for text in cells]
+    assert levels == sorted(levels, reverse=True)
+    table.get_by_role("button", name="2–5 kHz").click()
+    expect(table.get_by_role("columnheader", name="2–5 kHz")).to_have_attribute("aria-sort", "ascending")
+    expect(bench.get_by_text("nothing yet")).to_be_visible()
+    table.get_by_role("button", name="Pick Groyne R8").click()
+    expect(table.get_by_role("row", name=re.compile("Groyne R8"))).to_contain_text("picked")
+    bench.get_by_role("button", name="take it back").click()
+    expect(bench.get_by_text("nothing yet")).to_be_visible()
 
 
 def test_a_damping_factor_may_be_typed(bench: Page, server: Server) -> None:

@@ -186,3 +186,41 @@ def test_old_renders_make_room_for_new_ones(client: FlaskClient, lightship: Home
     for drive in (0, 6, 12):
         render(client, drive_db=drive)
     assert len(list(lightship.renders.glob("*.wav"))) == 2
+
+
+def picking(client: FlaskClient, choice: str, name: str = "whole-ship", **more: Any) -> dict[str, Any]:
+    answer = client.put(f"/api/hookups/{name}/feel/pick", json={"choice": choice, **more})
+    assert answer.status_code == 200, answer.text
+    found: dict[str, Any] = answer.json
+    return found
+
+
+def test_a_pick_is_kept_for_amp_mode_and_guitar_and_shown_at_the_switch(client: FlaskClient) -> None:
+    def at_the_switch() -> Any:
+        state = client.get("/api/hookups/whole-ship").json
+        load = next(u for u in state["units"] if u["id"] == "revetment-16")
+        return next(c["picked"] for c in load["controls"] if c["control"]["id"] == "curve")
+
+    assert (feel(client, "whole-ship")["picked"], at_the_switch()) == (None, None)
+    bright = next(f["id"] for f in feel(client)["feels"]["feels"] if f["label"].startswith("Revetment 16, 8 Ω, bright"))
+    made = picking(client, bright)
+    assert made["playing"] == "Godwit 45, Bosun's guitar"
+    assert made["picked"]["choice"] == bright
+    assert at_the_switch() == "bright"
+    # Another guitar, none at all, or another amp has a pick of its own.
+    assert feel(client, "silent-night")["picked"] is None
+    picking(client, "groyne-r8|8|", amp="redshank-100")
+    assert feel(client, "whole-ship")["picked"]["choice"] == bright
+    told = feel(client, "whole-ship", amp="redshank-100")
+    assert told["picked"]["choice"] == "groyne-r8|8|"
+    assert told["playing"] == "Redshank 100, half, Baritone guitar"
+    state = client.get("/api/hookups/whole-ship").json
+    mode = {"op": "set", "unit": "redshank-100", "control": "mode", "value": "low"}
+    edit = {"changes": [mode], "saves": state["saves"]}
+    assert client.post("/api/hookups/whole-ship/changes", json=edit).status_code == 200
+    assert feel(client, "whole-ship", amp="redshank-100")["picked"] is None
+    # The later pick stands in the place of the earlier, and is taken back.
+    assert picking(client, "turnstone-212")["picked"]["label"] == "Turnstone 2×12"
+    assert at_the_switch() is None
+    assert picking(client, "")["picked"] is None
+    refused(client.put("/api/hookups/whole-ship/feel/pick", json={"choice": "nobody"}), "Pick: there is no load", 404)

@@ -11,6 +11,7 @@ from typing import Any
 from low_tide.app import locker
 from low_tide.app.errors import Conflict, Invalid, NotFound, SwitchedOn
 from low_tide.app.locker import all_gear, new_id, numbered
+from low_tide.app.picks import picked_switches
 from low_tide.app.preferences import preferences
 from low_tide.app.readings import known
 from low_tide.app.turns import first, give_way
@@ -70,12 +71,14 @@ class SocketView:
 
 @dataclass(frozen=True)
 class ControlView:
-    """A control in the picture, where it stands, and whether it is taped there or could be."""
+    """A control in the picture, where it stands, and whether it is taped there or could be. `picked`: the position one
+    has picked for what is played."""
 
     control: Control
     value: Setting
     taped: bool
     can_be_taped: bool
+    picked: Setting | None = None
 
 
 @dataclass(frozen=True)
@@ -182,6 +185,7 @@ def rig_of(row: HookupRecord, what_is_known: Known | None = None) -> Rig:
 
 def _units(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
     spots = {spot.unit: spot for spot in layout(rig)}
+    picked = picked_switches(rig)
     found = []
     for unit, gear in rig.units():
         sockets = []
@@ -189,7 +193,13 @@ def _units(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
             link = rig.link_at(End(unit, socket.id))
             sockets.append(SocketView(socket, link.lead if link else None))
         controls = tuple(
-            ControlView(c, rig.settings(unit)[c.id], rig.is_guarded(unit, c.id), c.can_be_taped())
+            ControlView(
+                c,
+                rig.settings(unit)[c.id],
+                rig.is_guarded(unit, c.id),
+                c.can_be_taped(),
+                picked.get(unit) if c.id == "curve" else None,
+            )
             for c in gear.controls()
         )
         spot = spots[unit]

@@ -6,9 +6,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from low_tide.app import bench
+from low_tide.app import bench, picks
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.locker import GearName
+from low_tide.app.picks import Pick
 from low_tide.core.audio.correction import Equalisation, correction_words, fit_bands, minimum_phase_fir
 from low_tide.core.circuit.amplifier import DAMPING_NAMES, DAMPING_PRESETS
 from low_tide.core.frequency import Real, frequency_grid
@@ -55,7 +56,7 @@ class Damping:
 @dataclass(frozen=True)
 class FeelState:
     """All contenders on one amp. `here`: ids of those that the hook-up on the bench uses; `first`: of those to draw
-    before anybody has picked."""
+    before anybody has picked. `playing`: amp, mode and guitar in words; `picked`: what one has picked for them."""
 
     amp: str
     amps: tuple[AmpChoice, ...]
@@ -65,6 +66,8 @@ class FeelState:
     first: tuple[str, ...]
     pads: tuple[GearName, ...]
     dampings: tuple[Damping, ...]
+    playing: str = ""
+    picked: Pick | None = None
 
 
 @dataclass(frozen=True)
@@ -137,7 +140,19 @@ def state(hookup_id: str, reference: str = RESISTOR, amp: str = "", damping: flo
         _first(made, here),
         tuple(GearName(g.id, g.name) for g in rig.gear.values() if isinstance(g, Attenuator) and not g.archived),
         tuple(Damping(DAMPING_NAMES[kind], factor) for kind, factor in DAMPING_PRESETS.items()),
+        (what := picks.playing(rig, amp_id)).words,
+        picks.picked(what),
     )
+
+
+def pick(hookup_id: str, choice: str, amp: str = "") -> None:
+    """Pick a load for what is played in a hook-up; an empty one takes the pick back."""
+    rig = bench.rig_of(bench.row_of(hookup_id))
+    amp_id = chosen_amp(rig, amp, None)[0]
+    if not amp_id:
+        raise Invalid("Pick: there is no amp in this hook-up to pick it for.")
+    each = find(contenders(rig.gear), choice, "Pick") if choice else None
+    picks.keep(picks.playing(rig, amp_id), each)
 
 
 MOST_AT_FIRST = 4

@@ -9,6 +9,7 @@ from peewee import (
     AutoField,
     BooleanField,
     CharField,
+    CompositeKey,
     FloatField,
     ForeignKeyField,
     IntegerField,
@@ -180,4 +181,32 @@ class PreferenceRow(Table):
         table_name = "preference"
 
 
-TABLES = (GearRow, HookupRow, RevisionRow, SessionRow, TakeRow, SnapshotRow, PreferenceRow, ReadingRow, NoteRow)
+class PickRow(Table):
+    """Which load was picked for an amp in a power mode with a guitar."""
+
+    amp = CharField()
+    mode = CharField()
+    guitar = CharField()
+    choice = CharField()
+    unit = CharField()
+    switch = CharField()
+    label = CharField()
+    at = CharField()
+
+    class Meta:
+        table_name = "pick"
+        primary_key = CompositeKey("amp", "mode", "guitar")
+
+
+TABLES = (
+    GearRow,
+    HookupRow,
+    RevisionRow,
+    SessionRow,
+    TakeRow,
+    SnapshotRow,
+    PreferenceRow,
+    ReadingRow,
+    NoteRow,
+    PickRow,
+)

@@ -152,6 +152,11 @@ function Dial({ unit, view, locked, onChange }: Props) {
             className={`min-w-[26px] rounded-[5px] border border-line bg-sheet px-1.5 py-px text-center text-[12.5px] font-semibold text-ink hover:border-ink aria-checked:border-ink aria-checked:bg-ink aria-checked:text-paper ${live ? "opacity-60" : ""}`}
           >
             {option.label}
+            {option.value === view.picked && (
+              <span className="ml-1 text-[11px] font-normal" title="what you picked for this amp and guitar">
+                picked
+              </span>
+            )}
           </One>
         ))}
         {control.unit}

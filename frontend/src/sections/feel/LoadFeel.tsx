@@ -15,7 +15,7 @@ import { Correction } from "./Correction";
 import { Hear } from "./Hear";
 import { Loads } from "./Loads";
 import { Pads } from "./Pads";
-import { useFeel, type FeelState } from "./useFeel";
+import { useFeel, usePick, type FeelState } from "./useFeel";
 
 const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
 
@@ -116,6 +116,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const [aside, setAside] = useState<(typeof ASIDES)[number]["id"]>("loads");
   const of = { amp, ...(damping.trim() && { damping: asNumber(damping) }) };
   const query = useFeel(state.id, state.saves, reference, of);
+  const choose = usePick(state.id, reference, of);
   useKeys({ u: bench.undo, U: bench.redo });
   if (query.error && !query.data) return <Failed error={query.error} retry={() => void query.refetch()} />;
   if (!query.data) return <Loading what="the curves" />;
@@ -197,6 +198,8 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
             state={feel}
             picked={picked}
             onPick={(id) => setPicks(picked.includes(id) ? picked.filter((p) => p !== id) : [...picked, id])}
+            onChoose={(id) => choose.mutate(id)}
+            choosing={{ busy: choose.isPending, error: choose.error }}
           />
         )}
         {/* Kept while the list is looked at: what was rendered stays to be heard. */}

@@ -111,6 +111,15 @@ class GuessBody(Strict):
     take: Annotated[int, Field(ge=0, le=11)]
 
 
+class FeelPickBody(Strict):
+    """What is picked for the amp that is looked at, and how the answer is to look at it."""
+
+    choice: Annotated[str, Field(max_length=140)] = ""
+    amp: Annotated[str, identity("Amp", "|")] = ""
+    damping: Annotated[float | None, Spec("Damping factor", "", 0.02, 2000)] = None
+    reference: LoadId = RESISTOR
+
+
 class PickBody(Strict):
     """The letter that was picked, counted from 0, and the damping factor it was heard with."""
 
@@ -155,6 +164,13 @@ def blind_note(path: BlindPath, body: PickBody) -> Response:
 @api.get("/hookups/<hookup_id>/feel", responses={200: FeelOut})
 def feel_get(path: HookupPath, query: FeelQuery) -> Response:
     return reply_root(FeelOut, feel.state(path.hookup_id, query.reference, query.amp, query.damping))
+
+
+@api.put("/hookups/<hookup_id>/feel/pick", responses={200: FeelOut})
+def feel_pick(path: HookupPath, body: FeelPickBody) -> Response:
+    """A load picked for the amp, its mode and the guitar that are played; an empty one takes it back."""
+    feel.pick(path.hookup_id, body.choice, body.amp)
+    return reply_root(FeelOut, feel.state(path.hookup_id, body.reference, body.amp, body.damping))
 
 
 @api.get("/hookups/<hookup_id>/feel/pad", responses={200: PadOut})
