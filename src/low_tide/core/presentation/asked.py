@@ -55,7 +55,7 @@ def asks_of(rig: Rig, findings: tuple[Finding, ...]) -> tuple[Ask, ...]:
         if check is None or finding.severity == "fine":
             continue
         unknown = (
-            Ask(finding.key, unit, rig.gear[unit].name, label_of(type(rig.gear[unit]), field))
+            Ask(finding.key, unit, rig.gear[unit].name, _label(rig.gear[unit], field))
             for field in check.asks
             for unit in finding.units
             if is_open(rig.gear[unit], field)
@@ -67,14 +67,36 @@ def asks_of(rig: Rig, findings: tuple[Finding, ...]) -> tuple[Ask, ...]:
 
 
 def is_open(unit: Unit, field: str) -> bool:
-    """Whether a field of a unit is missing, not known, or only typical; of what a verdict needs, the needs say."""
+    """Whether a field of a unit is missing, not known, or only typical; of what a verdict needs, the needs say.
+
+    'drivers.sensitivity' is that of any of its drivers.
+    """
     kind = type(unit)
-    if field not in {each.name for each in fields(unit)}:
+    whole, _, part = field.partition(".")
+    if whole not in {each.name for each in fields(unit)}:
         return False
+    if part:
+        return any(_is_missing(each, part, unit) for each in _parts(unit, whole))
     if is_needed(kind, field):
         return any(need.field == field and not need.known for need in needs(unit))
-    value = getattr(unit, field)
-    return value is None or label_of(kind, field) in (*unit.typical, *inferred_of(unit)) or _unknown(value)
+    return _is_missing(unit, field, unit)
+
+
+def _parts(unit: Unit, field: str) -> tuple[Any, ...]:
+    """The parts that a field holds: several, one or none."""
+    held = getattr(unit, field)
+    return held if isinstance(held, tuple) else () if held is None else (held,)
+
+
+def _is_missing(record: Any, field: str, unit: Unit) -> bool:
+    value = getattr(record, field, False)
+    guessed = (*unit.typical, *inferred_of(unit))
+    return value is None or _unknown(value) or label_of(type(record), field) in guessed
+
+
+def _label(unit: Unit, field: str) -> str:
+    whole, _, part = field.partition(".")
+    return label_of(type(_parts(unit, whole)[0]), part) if part else label_of(type(unit), field)
 
 
 def _unknown(value: Any) -> bool:

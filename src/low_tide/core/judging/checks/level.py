@@ -90,6 +90,12 @@ def _where(case: Case, point: LinePoint) -> tuple[tuple[str, ...], tuple[str, ..
     return (point.source.unit, *point.through, point.input.unit), (point.lead,)
 
 
+def _heard_by(case: Case, point: LinePoint) -> tuple[str, ...]:
+    """What a microphone at the beginning of a path stands before."""
+    far = case.rig.far_end(End(point.source.unit, "capsule"))
+    return (far.unit,) if far and isinstance(case.rig.gear[point.source.unit], Microphone) else ()
+
+
 def _recorded(case: Case) -> Iterator[tuple[Link, End, End]]:
     """Leads into interface inputs: lead, output end, input end."""
     for end in case.signal_paths.recorded:
@@ -103,6 +109,7 @@ def _recorded(case: Case) -> Iterator[tuple[Link, End, End]]:
     FAMILY,
     "Peaks go over full scale, or over the top of the window (−6 dBFS).",
     reads=("line_points",),
+    asks=("drivers.sensitivity",),
 )
 def converter_clips(case: Case) -> Iterator[Finding]:
     for point in case.line_points:
@@ -115,7 +122,7 @@ def converter_clips(case: Case) -> Iterator[Finding]:
                 text=f"The level at {where} cannot be computed.",
                 reason=f"{point.why[:1].upper()}{point.why[1:]}. Start with gain and line level"
                 " down, and watch the meter.",
-                units=units,
+                units=(*_heard_by(case, point), *units),
                 leads=leads,
             )
             continue
@@ -231,7 +238,7 @@ def _safely_low(case: Case, point: LinePoint, most: float) -> Iterator[Fix]:
     "48 V is on where a passive tap or an unbalanced line is connected.",
     reads=("signal_paths",),
     may_stop=True,
-    asks=("line_out",),
+    asks=("line_out.phantom", "phantom"),
 )
 def phantom_on(case: Case) -> Iterator[Finding]:
     for link, source, target in _recorded(case):
@@ -371,6 +378,7 @@ def _clips(case: Case, check_id: str, returns: bool) -> Iterator[Finding]:
     FAMILY,
     "A pedal made for an instrument sits at line level, or the other way round.",
     reads=("inputs",),
+    asks=("max_in",),
 )
 def loop_level_mismatch(case: Case) -> Iterator[Finding]:
     for point in case.inputs:
@@ -399,7 +407,7 @@ def loop_level_mismatch(case: Case) -> Iterator[Finding]:
     FAMILY,
     "A microphone gets more sound than it stands.",
     reads=("signal_paths", "levels"),
-    asks=("max_level",),
+    asks=("max_level", "drivers.sensitivity"),
 )
 def mic_overload(case: Case) -> Iterator[Finding]:
     for unit, gear in case.rig.units():

@@ -109,6 +109,7 @@ def _ends(case: Case, limit: Limit, hours: float) -> tuple[Fix, ...]:
     FAMILY,
     "Predicted level and its spread are over a place's limit at some time of the session.",
     reads=("soundings", "sound_levels"),
+    asks=("drivers.sensitivity",),
 )
 def over_limit(case: Case) -> Iterator[Finding]:
     sounds = tuple(s.unit for s in case.soundings)

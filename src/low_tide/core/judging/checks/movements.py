@@ -179,7 +179,7 @@ def _of_two(case: Case) -> Iterator[Consequence]:
     "One control that is not taped, moved, leads to a stop: open, shorted, beyond 2:1, backwards, outputs that meet, or"
     " over a rating by a switch that is no step, knob or speaker switch.",
     reads=("shares", "switched_shares", "reached"),
-    asks=("rating",),
+    asks=("rating", "load_watts"),
 )
 def one_movement(case: Case) -> Iterator[Finding]:
     found: dict[tuple[str, str], dict[object, Consequence]] = {}

@@ -21,7 +21,7 @@ WARM_WATTS = 0.5
     FAMILY,
     "A load, attenuator or re-amplifier is predicted to get hotter than its case may.",
     reads=("leads", "speaker", "signal", "standing", "occasion"),
-    asks=("warms",),
+    asks=("warms", "rating"),
 )
 def runs_hot(case: Case) -> Iterator[Finding]:
     occasion = case.rig.hookup.occasion

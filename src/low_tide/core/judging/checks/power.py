@@ -131,7 +131,7 @@ def _from_the_label(share: Share) -> tuple[str, ...]:
     "A unit, or one driver in it, gets more than its rating, or than its margin allows.",
     reads=("shares",),
     may_stop=True,
-    asks=("rating", "rating_kind"),
+    asks=("rating", "rating_kind", "idle_rating", "drivers.rating"),
 )
 def load_rating(case: Case) -> Iterator[Finding]:
     chosen = case.preferences.margin
