@@ -16,6 +16,7 @@ from low_tide.core.judging.findings import RANK
 from low_tide.core.judging.judge import judge, with_fixes
 from low_tide.core.judging.slips import slips
 from low_tide.core.loudness.calibration import onto
+from low_tide.core.presentation.analysis import at_a_glance
 from low_tide.core.presentation.asked import is_open, typical_values
 from low_tide.core.rig.changes import SetControl, changed
 from low_tide.core.rig.hookup import HookupError
@@ -92,6 +93,9 @@ def test_the_box_counts_all_of_it_and_what_is_behind_it_too() -> None:
     by_unit = {s.unit: s.label for s in amp_label if not s.part}
     assert by_unit["cab"] == pytest.approx(50, rel=1e-3)
     assert by_unit["pad"] == pytest.approx(50, rel=1e-2)
+    here = at_a_glance(rig(PADDED, small, cab, pad={"step": "half"}))
+    assert next(s.now for s in here.shares if s.unit == "pad") == 0  # what is told as now is not the doubt
+    assert next(f.remark for f in here.facts if f.id == "speaker") == "at most; the step is not known"
     assert worst(rig(PADDED, small, cab, pad={"step": "half"}), "load-rating") == "stop"
 
 

@@ -11,13 +11,14 @@ from hypothesis import strategies as st
 from low_tide.core.finder.search import Answer, search
 from low_tide.core.finder.wish import Wish
 from low_tide.core.finder.wished import read_down
+from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.papers import Papers
 from low_tide.core.inventory import Cabinet
 from low_tide.core.judging.judge import judge
 from low_tide.core.presentation.analysis import at_a_glance
 from low_tide.core.rig.worth import Worth, at_stake, in_money, papers_of, weight_of, without_papers, worth, worth_words
 from low_tide.demo.gear import GEAR
-from tests.core.build import AMP, CAB, rig
+from tests.core.build import AMP, CAB, LEADS, PAD, rig
 
 PRICED = replace(AMP, papers=Papers(price=1900, weight=18.5))
 
@@ -81,6 +82,13 @@ def test_without_a_power_stage_a_processor_goes_straight_to_the_desk() -> None:
         assert proposal.severity != "stop"
     empty = answer(Wish("direct"), {AMP.id: AMP})
     assert [w.standing for w in empty.ways] == ["not here: you own neither a processor nor a box from guitar to line"]
+
+
+def test_an_attenuator_of_unknown_steps_is_no_way_down_and_says_why() -> None:
+    vague = replace(PAD, steps=(), marks=(Mark("half"), Mark("low")))
+    found = answer(Wish("down", down_db=6, line=False), {u.id: u for u in (AMP, CAB, vague, *LEADS)})
+    standing = {w.way: w.standing for w in found.ways}
+    assert standing["attenuator"] == "not here: nobody knows what the steps of Pad take; two readings tell"
 
 
 def test_the_amp_barely_turned_up_keeps_its_speaker_and_its_microphone() -> None:

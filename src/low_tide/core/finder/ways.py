@@ -8,7 +8,7 @@ from dataclasses import replace
 from low_tide.core.finder import candidates as make
 from low_tide.core.finder.candidates import Base, Candidate
 from low_tide.core.finder.wish import ABOUT_3_DB, Way, Wish
-from low_tide.core.inventory import Amp, Unit
+from low_tide.core.inventory import Amp, Attenuator, Unit
 
 WAY_NAMES: dict[Way, str] = {
     "load": "A load box in the speaker's place",
@@ -94,6 +94,12 @@ def candidates_of(way: Way, base: Base, gear: tuple[Unit, ...], wish: Wish) -> I
                 yield replace(each, box=box, settings=volume)
 
 
+def _of_unknown_steps(gear: tuple[Unit, ...]) -> str:
+    """The attenuator that is owned, by name, where the dB of all steps of all of them are unknown; else empty."""
+    boxes = [u for u in gear if isinstance(u, Attenuator) and not u.archived]
+    return boxes[0].name if boxes and not any(box.nearest(0.0) is not None for box in boxes) else ""
+
+
 def missing(way: Way, gear: tuple[Unit, ...], wish: Wish) -> str:
     """Why a way has no candidate at all, from what is not owned."""
     kinds = {u.kind for u in gear if not u.archived}
@@ -104,6 +110,8 @@ def missing(way: Way, gear: tuple[Unit, ...], wish: Wish) -> str:
         return "you own no load box"
     if way == "attenuator" and "attenuator" not in kinds:
         return "you own no attenuator"
+    if way == "attenuator" and (vague := _of_unknown_steps(gear)):
+        return f"nobody knows what the steps of {vague} take; two readings tell"
     if way == "reamp" and "reamp" not in kinds:
         return "you own no load with an amplifier behind it"
     if way == "loop":

@@ -14,7 +14,6 @@ from low_tide.core.frequency import Real
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.inventory import (
     Amp,
-    Attenuator,
     Cabinet,
     Headphones,
     Interface,
@@ -27,6 +26,7 @@ from low_tide.core.inventory import (
 )
 from low_tide.core.power.shares import powers_of, seen_by
 from low_tide.core.power.speaker_network import Output, outputs
+from low_tide.core.rig.doubts import on_unknown_steps
 from low_tide.core.rig.kept import kept
 from low_tide.core.rig.known import Correction
 from low_tide.core.rig.rig import Rig
@@ -203,9 +203,8 @@ def soundings(rig: Rig) -> tuple[Sounding, ...]:
 
 def is_turned_down_unknown(rig: Rig) -> bool:
     """Whether something is turned down by nobody knows how much: then the prediction is the most it can be."""
-    return any(
+    return bool(on_unknown_steps(rig)) or any(
         rig.settings(unit).get("master_down")
-        or (isinstance(gear, Attenuator) and gear.is_unknown(rig.settings(unit)["step"]))
         or (isinstance(gear, Pedal) and float(rig.settings(unit).get("volume", 0.0)) < -1)
         for unit, gear in rig.units()
     )

@@ -187,13 +187,15 @@ def shares_over(rig: Rig, whole: Reached, among: Among, said: bool = True) -> It
 
 
 def _worst_of(ways: tuple[tuple[Share, ...], ...]) -> tuple[Share, ...]:
-    """Everything rated at the greatest of several ways it may be; as the first has them, then what else gets any."""
+    """Everything rated at the greatest of several ways it may be; `now` is by the first, and so is the order."""
     found: dict[tuple[str, str], Share] = {}
+    as_set = {(s.unit, s.part): s.now for s in ways[0]}
     for share in (s for way in ways for s in way):
         before = found.setdefault((share.unit, share.part), share)
         more = share if share.label > before.label * (1 + ROUNDING) else before
         found[share.unit, share.part] = replace(
             more,
+            now=as_set.get((share.unit, share.part), 0.0),
             flat=max(share.flat, before.flat),
             played=max(share.played, before.played),
             margin_db=min((s.margin_db for s in (share, before) if s.margin_db is not None), default=None),

@@ -10,6 +10,7 @@ import numpy as np
 from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import Judgement
 from low_tide.core.power.delivered import SpeakerResult
+from low_tide.core.rig.doubts import on_unknown_steps
 from low_tide.core.rig.rig import Rig
 from low_tide.core.units import figure, in_ohms, in_watts, level_figure
 
@@ -102,6 +103,8 @@ def facts_of(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -
         if loud.clean_db is not None and loud.clipped_db < -0.05:
             clipped, clean = figure(-loud.clipped_db, 2), figure(-loud.clean_db, 2)
             down = f"{clipped} dB down clipped, {clean} clean" if clipped != clean else f"{clipped} dB down"
+        if on_unknown_steps(rig):
+            down = "at most; the step is not known"
         value, unit = in_watts(loud.watts).rsplit(" ", 1)
         found.append(Fact("speaker", "Into the speaker", value, unit, down, "fine"))
     elif case.seen:

@@ -11,6 +11,18 @@ BETWEEN_DB = (1.5, 3.0, 4.5, 6.0, 8.0, 11.0, 15.0)
 """Where a pad on a source of voltage may take more than at either end: P is its part of V²/Z, and both move."""
 
 
+def on_unknown_steps(rig: Rig) -> tuple[str, ...]:
+    """Attenuators in use that stand on a step nobody knows the dB of."""
+    return tuple(
+        unit
+        for unit, gear in rig.units()
+        if isinstance(gear, Attenuator)
+        and rig.plugged(unit)
+        and "step" not in gear.dead(rig.settings(unit))
+        and gear.is_unknown(rig.settings(unit)["step"])
+    )
+
+
 def doubted(rig: Rig) -> tuple[Rig, ...]:
     """The rig with what its steps of unknown dB take reckoned as nearly all, one unit at a time and all together.
 

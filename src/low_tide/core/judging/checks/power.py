@@ -13,6 +13,7 @@ from low_tide.core.judging.findings import RANK, Finding, Fix, School, SchoolVie
 from low_tide.core.power.shares import Share, powers, shares
 from low_tide.core.preferences import MARGIN_NAMES, MARGINS
 from low_tide.core.rig.changes import AddUnit, Change, Connect, Guard, RemoveUnit, SetControl, changed
+from low_tide.core.rig.doubts import on_unknown_steps
 from low_tide.core.rig.hookup import End
 from low_tide.core.rig.rig import Rig
 from low_tide.core.units import db, figure, in_watts, level_figure
@@ -186,11 +187,11 @@ def load_rating(case: Case) -> Iterator[Finding]:
     asks=("marks",),
 )
 def step_unknown(case: Case) -> Iterator[Finding]:
+    standing = on_unknown_steps(case.rig)
     for unit, gear in case.rig.units():
         if not isinstance(gear, Attenuator) or not gear.has_unknown() or not case.rig.plugged(unit):
             continue
-        now = case.rig.settings(unit)
-        stands = "step" not in gear.dead(now) and gear.is_unknown(now["step"])
+        now, stands = case.rig.settings(unit), unit in standing
         if not stands and case.rig.is_guarded(unit, "step"):
             continue
         names = [m.at for m in gear.marks if m.down_db is None]
