@@ -110,3 +110,26 @@ def test_of_several_who_go_aboard_at_once_one_does_and_all_come_back_home(home: 
     client = app.test_client()
     assert client.delete("/api/lightship").status_code == 204
     assert [e["unit"]["name"] for e in client.get("/api/gear").get_json()["entries"]] == ["Guitar"]
+
+
+def test_a_room_of_ones_own_is_one_press_away(client: FlaskClient) -> None:
+    state = client.get("/api/hookups/quiet-hold").json
+    made = client.post("/api/hookups/quiet-hold/listen-here", json={"saves": state["saves"]})
+    assert made.status_code == 201
+    gear = {e["unit"]["name"]: e["unit"] for e in client.get("/api/gear").json["entries"]}
+    room, place = gear["My room"], gear["Where I listen"]
+    assert (place["room"], place["ears"], room["typical"], place["typical"]) == (
+        room["id"],
+        True,
+        ["Volume"],
+        ["Distance"],
+    )
+    told = client.get("/api/hookups/quiet-hold/loudness", query_string={"place": place["id"]}).json
+    assert {s["room"] for s in told["standing"]} == {room["id"]}
+    here = next(p for p in told["plan"]["places"] if p["place"] == place["id"])
+    assert here["dba"] is not None
+    # Overtaken, it is refused, and nothing is put anywhere; once more is another room, by another name.
+    late = client.post("/api/hookups/quiet-hold/listen-here", json={"saves": state["saves"]})
+    assert late.status_code == 409
+    assert "My room, 2" not in {e["unit"]["name"] for e in client.get("/api/gear").json["entries"]}
+    assert client.post("/api/hookups/quiet-hold/undo", json={"saves": made.json["saves"]}).status_code == 200

@@ -6,10 +6,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from low_tide.app import locker
+from low_tide.app import bench, locker
+from low_tide.app.bench import BenchState
 from low_tide.app.errors import NotFound
 from low_tide.app.locker import LockerEntry
-from low_tide.core.inventory import Amp, Unit
+from low_tide.core.inventory import Amp, Place, Room, Unit
+from low_tide.core.rig.changes import Stand
+from low_tide.core.rig.standing import stands
 from low_tide.core.starting_points import STARTING_POINTS
 from low_tide.formats.documents import dump
 from low_tide.store.database import database
@@ -48,6 +51,31 @@ def begin_with(names: Sequence[str]) -> list[LockerEntry]:
                 taken.add(name)
                 made.append(locker.add(dump(_own(unit, ids, name))))
     return made
+
+
+OWN_ROOM, OWN_PLACE = "My room", "Where I listen"
+
+
+def listen_here(hookup_id: str, saves: int) -> BenchState:
+    """A typical room with a listening place in it, put into the locker, and all of the hook-up stood in it.
+
+    Conflict where the hook-up was changed since `saves`; then nothing is put anywhere.
+    """
+    with database.atomic():
+        taken = {unit.name for unit in locker.all_gear().values()}
+        room = Room(locker.new_id(OWN_ROOM), locker.numbered(OWN_ROOM, taken), typical=("Volume",))
+        place = Place(
+            locker.new_id(OWN_PLACE),
+            locker.numbered(OWN_PLACE, taken),
+            room=room.id,
+            ears=True,
+            typical=("Distance",),
+        )
+        for each in (room, place):
+            locker.add(dump(each))
+        rig = bench.rig_of(bench.row_of(hookup_id))
+        stood = tuple(Stand(unit, room.id) for unit, gear in rig.units() if stands(gear))
+        return bench.change(hookup_id, stood, saves) if stood else bench.state(hookup_id)
 
 
 def _own(unit: Unit, ids: dict[str, str], name: str) -> Unit:

@@ -7,12 +7,17 @@ import type { Doc } from "./schema";
 
 const INFERRED = ["Rated impedance", "Drivers are wired"];
 
+/** What a reading says of a step, by its fields' labels. */
+const READ = ["Down by", "Give or take"];
+
+const typicalWithout = (doc: Doc, labels: string[]) =>
+  ((doc.typical as string[] | undefined) ?? []).filter((label) => !labels.includes(label));
+
 /** The record with what ohms at the plug make likely; a single driver has no wiring to infer. */
 function inferred(doc: Doc, found: Likely): Doc {
   const drivers = (doc.drivers as Doc[]).map((driver) => ({ ...driver, impedance: found.driver }));
   const labels = drivers.length > 1 ? INFERRED : INFERRED.slice(0, 1);
-  const typical = (doc.typical as string[] | undefined)?.filter((label) => !labels.includes(label));
-  return { ...doc, drivers, wiring: found.wiring, inferred: labels, typical: typical ?? [] };
+  return { ...doc, drivers, wiring: found.wiring, inferred: labels, typical: typicalWithout(doc, labels) };
 }
 
 /** What finds a field out that nobody knows, where there is such a thing. */
@@ -37,7 +42,7 @@ export function FieldTool({ name, doc, onChange }: { name: string; doc: Doc; onC
           name={String(doc.name || "the new one")}
           keep="Use this table"
           onKeep={(table) => {
-            onChange({ ...doc, ...table } as Doc);
+            onChange({ ...doc, ...table, typical: typicalWithout(doc, READ) } as Doc);
             setOpen(false);
           }}
         />

@@ -12,6 +12,7 @@ import type { Bench } from "../bench/useBench";
 import { Ears } from "./Ears";
 import { Heat } from "./Heat";
 import { Knobs } from "./Knobs";
+import { NoPlace } from "./NoPlace";
 import { Places } from "./Places";
 import { Readings } from "./Readings";
 import { Setting } from "./Setting";
@@ -126,7 +127,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
       <Tabbed at={view} onTab={setView}>
         <div className="flex min-w-0 flex-1 flex-col">
           <div className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 px-5 pt-2 text-[13px]">
-            <label className="flex items-center gap-1.5">
+            <label className={plan.places.length ? "flex items-center gap-1.5" : "hidden"}>
               Wanted at
               <select
                 className={`${SELECT} max-w-[150px] font-semibold`}
@@ -164,12 +165,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           </div>
           <TabPanel ref={chart.ref} at={view} className="min-h-[380px] flex-1 overflow-hidden pt-1">
             {plan.places.length === 0 ? (
-              <Empty title="No place to listen at yet">
-                <p>
-                  Put the rooms, the partitions between them and the places that matter into the Locker: each
-                  place with its limit and its hours.
-                </p>
-              </Empty>
+              <NoPlace state={state} />
             ) : view === "plan" ? (
               at >= 0 && plan.full[at] == null ? (
                 <Empty title={`How loud it gets at ${plan.places[at]!.name} cannot be told`}>

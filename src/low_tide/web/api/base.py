@@ -43,6 +43,12 @@ class HookupPath(Model):
     hookup_id: Annotated[str, Field(max_length=64)]
 
 
+class SavesBody(Strict):
+    """The state of a hook-up that was looked at, by its count of saves."""
+
+    saves: Count
+
+
 class SearchQuery(Model):
     search: Annotated[str, Field(max_length=200)] = ""
 

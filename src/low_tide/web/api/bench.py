@@ -22,6 +22,7 @@ from low_tide.web.api.base import (
     HookupPath,
     Line,
     Model,
+    SavesBody,
     SavesQuery,
     SearchQuery,
     Strict,
@@ -105,10 +106,6 @@ class HeldBody(Strict):
     """Changes that are held and not made; none shows the hook-up as it stands."""
 
     changes: Annotated[tuple[ChangeDoc, ...], Field(max_length=MAX_CHANGES)] = ()
-
-
-class SavesBody(Strict):
-    saves: Count
 
 
 class Consequence(Model):

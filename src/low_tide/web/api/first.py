@@ -15,7 +15,7 @@ from low_tide.app.errors import Conflict
 from low_tide.app.first_steps import Start
 from low_tide.app.locker import LockerEntry
 from low_tide.demo.visit import leave, visit
-from low_tide.web.api.base import Model, Strict, api, home, reply
+from low_tide.web.api.base import BenchOut, HookupPath, Model, SavesBody, Strict, api, home, reply, reply_root
 
 MOST_AT_ONCE = 60
 
@@ -58,6 +58,12 @@ def starts() -> Response:
 def starts_add(body: StartsBody) -> Response:
     """Put some of them into the locker, all or none; every figure of theirs is marked typical."""
     return reply(BegunList, {"entries": first_steps.begin_with(body.names)}, 201)
+
+
+@api.post("/hookups/<hookup_id>/listen-here", responses={201: BenchOut})
+def listen_here(path: HookupPath, body: SavesBody) -> Response:
+    """A typical room with a listening place, and all of the hook-up stood in it."""
+    return reply_root(BenchOut, first_steps.listen_here(path.hookup_id, body.saves), 201)
 
 
 @api.post("/lightship", responses={204: None})
