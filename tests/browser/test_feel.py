@@ -70,7 +70,7 @@ def test_loads_are_sorted_and_one_is_picked_for_the_amp(bench: Page, server: Ser
     table.get_by_role("button", name="2–5 kHz").click()
     expect(table.get_by_role("columnheader", name="2–5 kHz")).to_have_attribute("aria-sort", "ascending")
     expect(bench.get_by_text("nothing yet")).to_be_visible()
-    table.get_by_role("button", name="Pick Groyne R8").click()
+    table.get_by_role("button", name="pick it: Groyne R8").click()
     expect(table.get_by_role("row", name=re.compile("Groyne R8"))).to_contain_text("picked")
     bench.get_by_role("button", name="take it back").click()
     expect(bench.get_by_text("nothing yet")).to_be_visible()

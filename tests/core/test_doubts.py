@@ -9,6 +9,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 from low_tide.core.circuit.dc_reading import FROM, TO, Plug, likely
+from low_tide.core.finder.level_plan import level_plan
 from low_tide.core.gear.attenuator import Mark
 from low_tide.core.gear.cabinet import Driver
 from low_tide.core.inventory import Attenuator, Cabinet, Unit
@@ -16,6 +17,7 @@ from low_tide.core.judging.findings import RANK
 from low_tide.core.judging.judge import judge, with_fixes
 from low_tide.core.judging.slips import slips
 from low_tide.core.loudness.calibration import onto
+from low_tide.core.preferences import Preferences
 from low_tide.core.presentation.analysis import at_a_glance
 from low_tide.core.presentation.asked import is_open, typical_values
 from low_tide.core.rig.changes import SetControl, changed
@@ -130,6 +132,9 @@ def test_how_loud_it_is_at_most_is_said_where_a_step_is_not_known() -> None:
     doubtful = aboard(PADDED, HALF, LOUD, pad={"step": "half"})
     assert level(doubtful, STOOL) == pytest.approx(level(aboard(PADDED, HALF, LOUD, pad={"step": "full"}), STOOL))
     assert all(s.at_most for s in judge(doubtful).case.sound_levels)
+    plan = level_plan(doubtful, Preferences(), "stool")
+    assert plan.left_out == ("half of Pad",)
+    assert "at half" not in [step.position for ladder in plan.ladders for step in ladder.steps]
 
 
 def test_calibrating_adds_no_step_a_box_lacks_and_loses_none() -> None:

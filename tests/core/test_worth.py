@@ -114,7 +114,9 @@ def test_how_far_down_in_words(said: str, down: float | None) -> None:
 
 
 def test_a_level_is_no_distance() -> None:
-    for said in ("72 dBA", "0.5 W", "80 dB down"):
+    for said in ("72 dBA", "0.5 W", "+3 dB"):
         with pytest.raises(ValueError, match=r"^Down by: 0 to 60 dB"):
             read_down(said)
+    with pytest.raises(ValueError, match=r"^Down by: 99 dB is over the most allowed, 60 dB\."):
+        read_down("99")
     assert papers_of(AMP) == Papers()

@@ -12,7 +12,7 @@ from low_tide.app.locker import all_gear, read_form, read_unit, uses_gear
 from low_tide.app.preferences import preferences
 from low_tide.app.readings import known
 from low_tide.app.turns import give_way
-from low_tide.core.finder.pairs import AmpIntoBox, pairs
+from low_tide.core.finder.pairs import AmpIntoBox, goes_on_an_amp, pairs
 from low_tide.core.inventory import Surrounding, Unit
 from low_tide.core.judging.findings import RANK, Verdict
 from low_tide.core.judging.judge import Judgement, judge
@@ -43,8 +43,11 @@ def picture(doc: Mapping[str, Any]) -> Back:
 def amps_into_boxes(beside: str = "") -> tuple[AmpIntoBox, ...]:
     """Every amp straight into every load and cabinet, or into each and the one `beside` it; each on its best tap, by
     one's schools."""
-    if beside and beside not in all_gear():
+    other = all_gear().get(beside)
+    if beside and other is None:
         raise NotFound(f"There is no unit “{beside}” in the locker.")
+    if other and (other.archived or not goes_on_an_amp(other)):
+        raise Invalid(f"Together with: {other.name} is no load or cabinet that goes on an amp.")
     return pairs(all_gear(), preferences(), give_way, beside)
 
 

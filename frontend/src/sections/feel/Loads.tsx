@@ -86,7 +86,9 @@ export function Loads({
       <table aria-label="Loads and cabinets" className="w-full border-collapse text-[12.5px]">
         <thead>
           <tr>
-            <th className="w-8" aria-label="Drawn" />
+            <th scope="col" className="w-8">
+              <span className="sr-only">Drawn</span>
+            </th>
             {COLUMNS.map(({ id, head, about }) => (
               <th
                 key={id}
@@ -140,7 +142,7 @@ export function Loads({
                         <Button
                           look="quiet"
                           className="!px-1 !py-0"
-                          aria-label={`Pick ${feel.label}`}
+                          aria-label={`pick it: ${feel.label}`}
                           disabled={choosing.busy}
                           onClick={() => onChoose(feel.id)}
                         >

@@ -5,7 +5,7 @@ import { answer, api, type Schemas } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
 import { Failed } from "../../parts/states";
 import { short } from "../../parts/table";
-import { asNumber } from "../../parts/typed";
+import { asNumber, typed } from "../../parts/typed";
 import type { Doc } from "./schema";
 
 export type Calibrated = Schemas["Calibrated"];
@@ -21,7 +21,7 @@ const namesOf = (doc: Doc) =>
 function stepsOf(doc: Doc): string[] | undefined {
   const names = namesOf(doc);
   if (names.length > 0) {
-    const knob = doc.marks_are !== "steps" && names.every((name) => !Number.isNaN(asNumber(name)));
+    const knob = doc.marks_are !== "steps" && names.every((name) => typeof typed(name) === "number");
     return knob ? undefined : names;
   }
   const steps = (Array.isArray(doc.steps) ? doc.steps : []) as number[];

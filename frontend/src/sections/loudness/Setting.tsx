@@ -157,6 +157,11 @@ export function Setting({ loudness, wanted, chosen, busy, unsaved, onKeep, onPut
           </li>
         )}
       </ol>
+      {plan.left_out!.length > 0 && (
+        <p className="border-t border-line px-4 py-2 text-[12.5px]">
+          Left out, since nobody knows what they take: {plan.left_out!.join("; ")}. <i>Knobs</i> finds it out.
+        </p>
+      )}
       {!plan.why && <HearStep loudness={loudness} chosen={chosen} />}
       <Marks plan={plan} />
     </div>

@@ -11,7 +11,7 @@ from low_tide.core.acoustics.equal_loudness import loudness_words
 from low_tide.core.acoustics.exposure import allowed_hours, day_words
 from low_tide.core.finder.attenuation_steps import AttenuationStep, attenuation_steps, full
 from low_tide.core.finder.wished import Wish, read_wish
-from low_tide.core.inventory import Amp, Cabinet, ReAmp
+from low_tide.core.inventory import Amp, Attenuator, Cabinet, ReAmp
 from low_tide.core.judging.findings import Severity
 from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import (
@@ -100,6 +100,7 @@ class LevelPlan:
     be told; `beyond`: why turning the cabinet down cannot bring the wish about. `played`: how hard the amp is
     taken to be played, in words. `headline`: what the wish asks for, in one sentence; `allowed_words`: how long.
     `rule_of_thumb`: dBA at the place that holds where nothing else is known. `marks`: levels one knows by ear.
+    `left_out`: steps of unknown dB, which are not picked for what they take.
     """
 
     places: tuple[SoundLevel, ...]
@@ -125,6 +126,7 @@ class LevelPlan:
     allowed_words: str = ""
     rule_of_thumb: float | None = None
     marks: tuple[LevelMark, ...] = DAILY
+    left_out: tuple[str, ...] = ()
 
 
 def gaps(down: tuple[float, ...]) -> tuple[Stretch, ...]:
@@ -273,8 +275,15 @@ def level_plan(
         headline=_headline(plan),
         allowed_words="" if plan.allowed is None else day_words(plan.allowed),
         rule_of_thumb=rule_of_thumb(rig, plan.place),
+        left_out=_left_out(rig),
         marks=tuple(sorted((*DAILY, *preferences.marks), key=lambda m: m.level)),
     )
+
+
+def _left_out(rig: Rig) -> tuple[str, ...]:
+    """'half and low of Sandbag 30': owned steps whose dB nobody knows."""
+    found = ((box.name, [m.at for m in box.marks if m.down_db is None]) for box in rig.owned(Attenuator))
+    return tuple(f"{' and '.join(names)} of {box}" for box, names in found if names)
 
 
 def _chosen(rig: Rig, place: str) -> str:

@@ -31,6 +31,11 @@ class AmpIntoBox:
     why: str
 
 
+def goes_on_an_amp(unit: Unit) -> bool:
+    """Whether a unit is a box that any amp may be plugged into: not the speaker inside a combo."""
+    return isinstance(unit, Load | ReAmp) or (isinstance(unit, Cabinet) and unit.own_lead is None)
+
+
 def pairs(
     gear: GearById,
     preferences: Preferences | None = None,
@@ -43,7 +48,7 @@ def pairs(
     """
     units = [u for u in gear.values() if not u.archived]
     amps = [u for u in units if isinstance(u, Amp)]
-    boxes = [u for u in units if isinstance(u, Load | ReAmp | Cabinet) and not getattr(u, "own_lead", None)]
+    boxes = [u for u in units if goes_on_an_amp(u)]
     other = next((b for b in boxes if b.id == beside), None)
     found = []
     for amp in amps:

@@ -66,7 +66,9 @@ def read_down(text: str) -> float:
         wish = read_wish(said)
     except ValueError as error:
         raise ValueError(str(error).replace("Wanted", "Down by", 1)) from None
-    if wish.kind != "down" or not 0 <= wish.value <= MOST_DOWN_DB:
+    if wish.kind == "down" and wish.value > MOST_DOWN_DB:
+        raise ValueError(f"Down by: {wish.value:g} dB is over the most allowed, {MOST_DOWN_DB:g} dB.")
+    if wish.kind != "down" or wish.value < 0:
         raise ValueError(f"Down by: 0 to {MOST_DOWN_DB:g} dB, or a part (half the power, half as loud) is wanted.")
     return wish.value
 
