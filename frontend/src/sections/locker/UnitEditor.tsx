@@ -39,6 +39,18 @@ function goToField(label: string) {
   field?.scrollIntoView({ block: "center" });
 }
 
+/** The fields that stand first: those that are needed, but one that is being edited stays where it is. */
+function usePlaced(needed: string[], doc: Doc, base: Doc): string[] {
+  const [placed, setPlaced] = useState(needed);
+  const edited = (name: string) => JSON.stringify(doc[name]) !== JSON.stringify(base[name]);
+  const first = [
+    ...needed.filter((name) => !edited(name) || placed.includes(name)),
+    ...placed.filter((name) => edited(name) && !needed.includes(name)),
+  ];
+  if (first.join() !== placed.join()) setPlaced(first);
+  return first;
+}
+
 /** One unit's form: add or edit, duplicate, archive, delete. */
 export function UnitEditor({ kind, entry }: Props) {
   const root = kind.form as Schema;
@@ -47,6 +59,8 @@ export function UnitEditor({ kind, entry }: Props) {
       ? (entry.doc as Doc)
       : { ...freshDoc(root, root), id: "", kind: kind.kind, typical: typicalIn(root, root) },
   );
+  /** The record the edit began with. */
+  const [base, setBase] = useState(doc);
   const [dirty, setDirty] = useState(false);
   const [ask, setAsk] = useState<Ask>(null);
   const [saved, setSaved] = useState(false);
@@ -74,6 +88,7 @@ export function UnitEditor({ kind, entry }: Props) {
     onSuccess: (next) => {
       settle(next);
       if (entry) setDoc(next.doc as Doc);
+      setBase(next.doc as Doc);
     },
   });
   const duplicate = useMutation({
@@ -135,7 +150,7 @@ export function UnitEditor({ kind, entry }: Props) {
   const needs = back?.needs;
   const typical = Array.isArray(doc.typical) ? doc.typical : [];
   // Until the server has said what is needed of this very unit, what is needed of its kind: nothing jumps.
-  const first = ["name", ...(needs?.map((need) => need.field) ?? neededIn(root))];
+  const first = usePlaced(["name", ...(needs?.map((need) => need.field) ?? neededIn(root))], doc, base);
   const rest = fieldNames(root).filter((name) => !first.includes(name));
   /** A field that was refused must not stay folded away. */
   const refused = rest.some((name) => [...problems.keys()].some((at) => at.split(".")[0] === name));
@@ -176,6 +191,7 @@ export function UnitEditor({ kind, entry }: Props) {
               kind={kind.kind}
               onChoose={(start) => {
                 setDoc({ ...start, id: "" });
+                setBase({ ...start, id: "" });
                 setDirty(true);
               }}
             />
