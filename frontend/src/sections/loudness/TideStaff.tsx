@@ -117,7 +117,11 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
   };
   const now = here?.dba ?? null;
   const labels = spread(
-    [...marks.map((m) => y(m.at)), ...(now == null ? [] : [y(now) + (now > wanted ? -4 : 14)])],
+    // One that lies on the waterline stands above it, so that it is not struck through.
+    [
+      ...marks.map((m) => y(m.at) - (Math.abs(y(m.at) - y(wanted)) < 10 ? 7 : 0)),
+      ...(now == null ? [] : [y(now) + (now > wanted ? -4 : 14)]),
+    ],
     LABEL_GAP * 2,
   );
   const ticks = range(least, most + 1, 10);
