@@ -41,6 +41,8 @@ def test_what_is_told_of_another_amp_is_what_comes_of_it(name: str) -> None:
             jacks = next(own for tap, _, own in amp.tap_sockets() if tap.impedance == other.tap)
             used = {s for s in after.plugged(other.amp) if after.socket(End(other.amp, s)).level == "speaker"}
             assert used <= set(jacks)
+            ways = {k.lead: (k.reach, k.tight) for k in here.hookup.links}
+            assert all(ways.get(k.lead, (None, False)) == (k.reach, k.tight) for k in after.hookup.links)
 
 
 def test_it_says_what_differs() -> None:

@@ -58,7 +58,7 @@ export function FromOhms({ drivers, onUse }: { drivers: number; onUse: (found: L
           <Button type="submit">What is it likely?</Button>
         </form>
         <p className="mt-2 text-[12.5px] text-ink-2">
-          {drivers === 1 ? "One driver" : `${drivers} like drivers`}, as the form has it now.
+          {drivers === 1 ? "One driver" : `${drivers} like drivers`} behind that plug, as the form has it now.
         </p>
         {find.error && <Failed error={find.error} />}
         {find.data && (

@@ -11,7 +11,17 @@ from low_tide.core.inventory import Amp, Cabinet
 from low_tide.core.judging.findings import RANK
 from low_tide.core.judging.judge import Judgement, judge
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.changes import AddUnit, Change, Connect, Disconnect, RemoveUnit, SetControl, Stand, changed
+from low_tide.core.rig.changes import (
+    AddUnit,
+    Change,
+    Connect,
+    Disconnect,
+    Measure,
+    RemoveUnit,
+    SetControl,
+    Stand,
+    changed,
+)
 from low_tide.core.rig.hookup import End, HookupError, Link
 from low_tide.core.rig.rig import Rig
 from low_tide.core.units import figure, in_ohms, level_figure
@@ -93,6 +103,7 @@ def _ways(rig: Rig, unit: str, amp: Amp) -> Iterator[tuple[float, tuple[Change, 
                 *([Stand(amp.id, placed.room, placed.mount)] if placed.room or placed.mount else []),
                 *(SetControl(amp.id, control, value) for control, value in {**settings, **on_tap}.items()),
                 *(_connected(k, unit, amp.id, onto) for k in kept),
+                *(Measure(k.lead, k.reach, k.tight) for k in kept if k.reach is not None or k.tight),
             ),
             lost,
         )
