@@ -225,17 +225,12 @@ function Objects({
 
 const inSentence = (label: string) => label[0]!.toLowerCase() + label.slice(1);
 
-/** A copy of a part: its name counts on from those there are. */
-const another = (value: Doc, items: Doc[]): Doc =>
-  typeof value.name === "string"
-    ? {
-        ...value,
-        name: countedOn(
-          value.name,
-          items.map((item) => String(item.name)),
-        ),
-      }
-    : { ...value };
+/** A copy of a part: its name, or the position it stands for, counts on from those there are. */
+const another = (value: Doc, items: Doc[]): Doc => {
+  const key = ["name", "at"].find((each) => typeof value[each] === "string");
+  const others = items.map((item) => String(item[key ?? ""]));
+  return key ? { ...value, [key]: countedOn(String(value[key]), others) } : { ...value };
+};
 
 function OneField({
   shared,
