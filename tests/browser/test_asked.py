@@ -47,6 +47,11 @@ def test_papers_are_entered_listed_and_stand_at_risk(bench: Page, server: Server
     expect(bench.get_by_text("Saved.", exact=True)).to_be_visible()
     bench.goto(server.url + "locker?list=insurer")
     expect(papers.get_by_role("row", name=re.compile("Stint 10 Amp"))).to_contain_text("310 EUR")
+    # Printed it is all of it, without what is beside it on the screen.
+    bench.emulate_media(media="print")
+    assert bench.evaluate("document.documentElement.scrollHeight") > 2 * bench.evaluate("window.innerHeight")
+    expect(bench.get_by_role("region", name="Gear", exact=True)).not_to_be_visible()
+    bench.emulate_media(media="screen")
     # A stop says what it puts at risk.
     bench.goto(server.url + "bench/empty-through")
     expect(bench.get_by_text(re.compile("At risk: Redshank 100 .2,100 EUR.")).first).to_be_visible()

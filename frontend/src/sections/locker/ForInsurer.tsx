@@ -20,7 +20,7 @@ export function ForInsurer() {
   if (!query.data) return <Loading what="what you own" />;
   const { units, total, unpriced } = query.data;
   return (
-    <section aria-label="List for an insurer" className="h-full overflow-auto px-5 py-4">
+    <section aria-label="List for an insurer" className="prints h-full overflow-auto px-5 py-4">
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3">
         <h2 className="text-[17px] font-bold">List for an insurer</h2>
         <p className="text-[13px] text-ink-2">

@@ -117,7 +117,7 @@ export default function Locker() {
     <div className="flex h-full min-h-0 flex-col md:flex-row short:block short:overflow-y-auto">
       <section
         aria-label="Gear"
-        className={`flex max-h-[40vh] min-h-0 shrink-0 flex-col border-r border-line md:max-h-none ${gearId ? "max-md:hidden md:w-[264px]" : "md:w-[340px] short:max-h-none"}`}
+        className={`no-print flex max-h-[40vh] min-h-0 shrink-0 flex-col border-r border-line md:max-h-none ${gearId ? "max-md:hidden md:w-[264px]" : "md:w-[340px] short:max-h-none"}`}
       >
         <div className="shrink-0 border-b border-line p-3">
           <div className={`flex gap-2 ${gearId ? "flex-wrap" : ""}`}>

@@ -55,7 +55,7 @@ export function PairsTable({ entries }: { entries: LockerEntry[] }) {
       </p>
     );
   return (
-    <section aria-label="Which amp into what" className="h-full overflow-auto px-5 py-4">
+    <section aria-label="Which amp into what" className="prints h-full overflow-auto px-5 py-4">
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <h2 className="text-[17px] font-bold">Which of your amps into what</h2>
         <p className="text-[13px] text-ink-2">
