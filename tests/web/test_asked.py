@@ -63,12 +63,29 @@ def test_prices_are_in_ones_own_currency(client: FlaskClient) -> None:
 
 
 def test_ohms_at_a_plug(client: FlaskClient) -> None:
-    found = client.post("/api/tools/ohms-at-the-plug", json={"ohms": 6.6, "drivers": 1}).json["found"]
-    assert [(each["driver"], each["rated"]) for each in found] == [(8, 8)]
-    refused(client.post("/api/tools/ohms-at-the-plug", json={"ohms": 90, "drivers": 2}), "90 Ω is not what 2 common")
-    refused(
-        client.post("/api/tools/ohms-at-the-plug", json={"ohms": 0, "drivers": 1}), "Ohms at the plug: 0 Ω is under"
-    )
+    def told(ohms: float, **box: Any) -> Any:
+        doc = {"kind": "cabinet", "drivers": [{}], **box}
+        return client.post("/api/tools/ohms-at-the-plug", json={"box": doc, "ohms": ohms})
+
+    assert [(each["driver"], each["rated"]) for each in told(6.6).json["found"]] == [(8, 8)]
+    halves = told(13.1, drivers=[{}] * 4, jacks=2, jack_wiring="separate").json
+    assert halves["drivers"] == 2  # one half hangs on each jack
+    assert ("series", 8) in [(each["wiring"], each["driver"]) for each in halves["found"]]
+    refused(told(90, drivers=[{}, {}]), "90 Ω is not what 2 common drivers would read")
+    refused(told(0), "Ohms at the plug: 0 Ω is under")
+    load = client.get("/api/gear/groyne-r8").json["doc"]
+    nothing = client.post("/api/tools/ohms-at-the-plug", json={"box": load, "ohms": 6})
+    refused(nothing, "Groyne R8: only a cabinet has drivers to tell.")
+
+
+def test_where_an_attenuator_can_be_read(client: FlaskClient) -> None:
+    def asked(gear_id: str) -> Any:
+        return client.post("/api/tools/positions", json={"box": client.get(f"/api/gear/{gear_id}").json["doc"]})
+
+    assert asked("riprap-50").json == {"steps": True, "names": ["8", "16", "24"]}
+    assert asked("sandbag-30").json == {"steps": False, "names": ["0", "3", "6", "10"]}
+    assert asked("caisson-120").json == {"steps": False, "names": []}
+    refused(asked("groyne-r8"), "only an attenuator has positions to calibrate")
 
 
 def test_how_far_down_is_said_in_words(client: FlaskClient) -> None:

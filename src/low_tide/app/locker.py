@@ -370,16 +370,28 @@ def insurer_csv() -> str:
     return write_csv(head, rows)
 
 
-def from_ohms(read: Plug) -> tuple[Likely, ...]:
-    """Ratings and wirings that explain ohms at a cabinet's plug; Invalid where none does."""
-    found = likely(read)
+@dataclass(frozen=True)
+class FromOhms:
+    """What ohms at a cabinet's plug make likely, and how many drivers are behind that plug."""
+
+    drivers: int
+    found: tuple[Likely, ...]
+
+
+def from_ohms(doc: Mapping[str, Any], ohms: float) -> FromOhms:
+    """Ratings and wirings that explain ohms at the plug of a cabinet, as its form stands; Invalid where none does."""
+    box = read_form(doc)
+    if not isinstance(box, Cabinet):
+        raise Invalid(f"{box.name}: only a cabinet has drivers to tell.")
+    drivers = box.drivers_behind_a_jack()
+    found = likely(Plug(ohms, drivers))
     if not found:
-        many = f"{read.drivers} common drivers" if read.drivers > 1 else "a common driver"
+        many = f"{drivers} common drivers" if drivers > 1 else "a common driver"
         raise Invalid(
-            f"Ohms at the plug: {in_ohms(read.ohms)} is not what {many} would read. Is something else plugged in,"
+            f"Ohms at the plug: {in_ohms(ohms)} is not what {many} would read. Is something else plugged in,"
             " a driver open, or a plug half out?"
         )
-    return found
+    return FromOhms(drivers, found)
 
 
 def output_impedance(readings: Readings) -> TwoReading:

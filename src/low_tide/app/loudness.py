@@ -240,13 +240,33 @@ def thin(loud: float, quiet: float) -> ThinCurve:
     return ThinCurve(tuple(equal_loudness.THIRDS.tolist()), found, tuple(shelved.tolist()))
 
 
+@dataclass(frozen=True)
+class Positions:
+    """Where an attenuator can be read: `steps` it has and no others, or a knob, with the positions that are known."""
+
+    steps: bool
+    names: tuple[str, ...]
+
+
+def positions_of(doc: Mapping[str, Any]) -> Positions:
+    """Where an attenuator can be read, as its record or form stands."""
+    box = _attenuator(doc)
+    names = tuple(m.at for m in box.marks) or tuple(f"{s:g}" for s in box.steps)
+    return Positions(box.is_stepped(), names)
+
+
+def _attenuator(doc: Mapping[str, Any]) -> Attenuator:
+    box = read_form(doc)
+    if not isinstance(box, Attenuator):
+        raise Invalid(f"{box.name}: only an attenuator has positions to calibrate.")
+    return box
+
+
 def calibrated(
     doc: Mapping[str, Any], pairs: tuple[calibration.Pair, ...], reference: str, unit: Literal["V", "dB"]
 ) -> Attenuator:
     """An attenuator, as its record or form stands, with its positions from readings; Invalid says what is missing."""
-    box = read_form(doc)
-    if not isinstance(box, Attenuator):
-        raise Invalid(f"{box.name}: only an attenuator has positions to calibrate.")
+    box = _attenuator(doc)
     try:
         return calibration.onto(box, calibration.marks_from(pairs, reference, unit))
     except ValueError as error:

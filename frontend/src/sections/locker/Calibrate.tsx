@@ -3,9 +3,9 @@ import { Plus, X } from "lucide-react";
 import { useState } from "react";
 import { answer, api, type Schemas } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
-import { Failed } from "../../parts/states";
+import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
-import { asNumber, typed } from "../../parts/typed";
+import { asNumber } from "../../parts/typed";
 import type { Doc } from "./schema";
 
 export type Calibrated = Schemas["Calibrated"];
@@ -14,45 +14,47 @@ type Row = { at: string; value: string };
 
 const KNOB = ["0", "5", "10"];
 
-const namesOf = (doc: Doc) =>
-  ((Array.isArray(doc.marks) ? doc.marks : []) as Doc[]).map((mark) => String(mark.at));
-
-/** The steps a box has, by their names; a knob has none: it can be read anywhere. */
-function stepsOf(doc: Doc): string[] | undefined {
-  const names = namesOf(doc);
-  if (names.length > 0) {
-    const knob = doc.marks_are !== "steps" && names.every((name) => typeof typed(name) === "number");
-    return knob ? undefined : names;
-  }
-  const steps = (Array.isArray(doc.steps) ? doc.steps : []) as number[];
-  return steps.length > 0 ? steps.map(String) : undefined;
-}
-
-/** The dB of an attenuator's positions from volts or levels: a knob without numbers, or steps that only say “half”. */
-export function Calibrate({
-  doc,
-  name,
-  keep,
-  onKeep,
-  busy = false,
-}: {
+interface Props {
   doc: Doc;
   name: string;
   /** What the button that keeps the table says. */
   keep: string;
   onKeep: (table: Calibrated) => void;
   busy?: boolean;
-}) {
+}
+
+/** The dB of an attenuator's positions from volts or levels: a knob without numbers, or steps that only say “half”. */
+export function Calibrate(props: Props) {
+  const query = useQuery({
+    queryKey: ["positions", props.doc],
+    queryFn: () => answer(api.POST("/api/tools/positions", { body: { box: props.doc } })),
+    staleTime: Infinity,
+    retry: false,
+  });
+  if (query.error) return <Failed error={query.error} retry={() => void query.refetch()} />;
+  if (!query.data) return <Loading what="its positions" />;
+  return <Readings {...props} positions={query.data} />;
+}
+
+function Readings({
+  doc,
+  name,
+  keep,
+  onKeep,
+  busy = false,
+  positions,
+}: Props & { positions: Schemas["Positions"] }) {
   const halves = useQuery({
     queryKey: ["half"],
     queryFn: () => answer(api.GET("/api/tools/half")),
     staleTime: Infinity,
   }).data?.halves;
-  const steps = stepsOf(doc);
-  const has = namesOf(doc).length;
+  /** The steps a box has, by their names; a knob has none: it can be read anywhere. */
+  const steps = positions.steps ? positions.names : undefined;
+  const has = positions.names.length;
   const [unit, setUnit] = useState<"V" | "dB">("V");
   const [rows, setRows] = useState<Row[]>(() =>
-    (steps ?? (has ? namesOf(doc) : KNOB)).map((at) => ({ at, value: "" })),
+    (has ? positions.names : KNOB).map((at) => ({ at, value: "" })),
   );
   /** A table is that of the readings it was made from: it goes when they, or what they are of, change. */
   const changeRows = (next: Row[]) => {

@@ -13,10 +13,6 @@ const READ = ["Down by", "Give or take"];
 const typicalWithout = (doc: Doc, labels: string[]) =>
   ((doc.typical as string[] | undefined) ?? []).filter((label) => !labels.includes(label));
 
-/** How many drivers a meter at one plug has before it: half of them where each half has a jack of its own. */
-const behindAPlug = (doc: Doc) =>
-  Math.max(1, (doc.drivers as Doc[]).length / (doc.jack_wiring === "separate" ? 2 : 1));
-
 /** The record with what ohms at the plug make likely; a single driver has no wiring to infer. */
 function inferred(doc: Doc, found: Likely): Doc {
   const drivers = (doc.drivers as Doc[]).map((driver) => ({ ...driver, impedance: found.driver }));
@@ -28,7 +24,7 @@ function inferred(doc: Doc, found: Likely): Doc {
 export function FieldTool({ name, doc, onChange }: { name: string; doc: Doc; onChange: (doc: Doc) => void }) {
   const [open, setOpen] = useState(false);
   if (name === "drivers" && doc.kind === "cabinet")
-    return <FromOhms drivers={behindAPlug(doc)} onUse={(found) => onChange(inferred(doc, found))} />;
+    return <FromOhms doc={doc} onUse={(found) => onChange(inferred(doc, found))} />;
   if (name !== "marks") return null;
   return (
     <>

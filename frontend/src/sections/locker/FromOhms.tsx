@@ -6,6 +6,7 @@ import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
 import { fixed, ohms } from "../../parts/table";
 import { asNumber } from "../../parts/typed";
+import type { Doc } from "./schema";
 
 export type Likely = Schemas["Likely"];
 
@@ -19,13 +20,14 @@ const told = (each: Likely, drivers: number) =>
   drivers === 1 ? `rated ${ohms(each.rated)}` : `${drivers} × ${ohms(each.driver)} ${WIRED[each.wiring]}`;
 
 /** The likely rating and wiring of a cabinet nobody knows, from a multimeter at its plug. */
-export function FromOhms({ drivers, onUse }: { drivers: number; onUse: (found: Likely) => void }) {
+export function FromOhms({ doc, onUse }: { doc: Doc; onUse: (found: Likely) => void }) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const find = useMutation({
     mutationFn: () =>
-      answer(api.POST("/api/tools/ohms-at-the-plug", { body: { ohms: asNumber(text), drivers } })),
+      answer(api.POST("/api/tools/ohms-at-the-plug", { body: { box: doc, ohms: asNumber(text) } })),
   });
+  const drivers = find.data?.drivers ?? 1;
   return (
     <>
       <Button look="quiet" className="mt-1" onClick={() => setOpen(true)}>
@@ -57,12 +59,13 @@ export function FromOhms({ drivers, onUse }: { drivers: number; onUse: (found: L
           </Field>
           <Button type="submit">What is it likely?</Button>
         </form>
-        <p className="mt-2 text-[12.5px] text-ink-2">
-          {drivers === 1 ? "One driver" : `${drivers} like drivers`} behind that plug, as the form has it now.
-        </p>
         {find.error && <Failed error={find.error} />}
         {find.data && (
           <ul role="status" className="mt-3 grid gap-2">
+            <li className="text-[12.5px] text-ink-2">
+              {drivers === 1 ? "One driver" : `${drivers} like drivers`} behind that plug, as the form has it
+              now.
+            </li>
             {find.data.found.map((each, i) => (
               <li
                 key={`${each.driver} ${each.wiring}`}

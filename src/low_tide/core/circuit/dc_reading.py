@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Literal
 
 from low_tide.core.circuit.impedance import typical_driver
-from low_tide.core.spec import Spec
 
 Wiring = Literal["parallel", "series", "series_parallel"]
 
@@ -24,8 +23,8 @@ FROM, TO = 0.65, 1.0
 class Plug:
     """Ohms read at the plug, direct current, amp and everything else unplugged, and how many drivers are behind it."""
 
-    ohms: Annotated[float, Spec("Ohms at the plug", "Ω", 0.2, 200)]
-    drivers: Annotated[int, Spec("Drivers", "", 1, 8)] = 1
+    ohms: float
+    drivers: int = 1
 
 
 @dataclass(frozen=True)

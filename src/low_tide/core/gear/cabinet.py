@@ -206,6 +206,10 @@ class Cabinet(Passive):
         middle = len(self.drivers) // 2
         return tuple(range(middle)), tuple(range(middle, len(self.drivers)))
 
+    def drivers_behind_a_jack(self) -> int:
+        """How many drivers one plug has before it: half of them where each half has a jack of its own."""
+        return len(self.halves()[0]) if self.jack_wiring == "separate" else len(self.drivers)
+
     def _rated(self, group: Sequence[int] | None = None) -> float:
         return parallel(*(sum(self.drivers[i].impedance for i in string) for string in self.strings(group)))
 

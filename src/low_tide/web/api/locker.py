@@ -9,11 +9,11 @@ from pydantic import Field
 
 from low_tide.app import edited_gear, locker
 from low_tide.app.edited_gear import Effect
-from low_tide.app.locker import Imported, InsurerList, LockerEntry
+from low_tide.app.locker import FromOhms, Imported, InsurerList, LockerEntry
 from low_tide.core.circuit.amplifier import Readings, TwoReading
-from low_tide.core.circuit.dc_reading import Likely, Plug
 from low_tide.core.finder.pairs import AmpIntoBox
 from low_tide.core.presentation.back import Back
+from low_tide.core.spec import Spec
 from low_tide.formats.curves import ReadCurve, read_curve
 from low_tide.web.api.base import Count, Model, Strict, Whole, api, download, file, reply, reply_root, takes
 
@@ -75,12 +75,15 @@ class TwoReadingOut(Whole[TwoReading]):
     pass
 
 
-class PlugBody(Whole[Plug]):
+class PlugBody(Strict):
+    """`box`: the cabinet's record as it stands in its form."""
+
+    box: dict[str, Any]
+    ohms: Annotated[float, Spec("Ohms at the plug", "Ω", 0.2, 200)]
+
+
+class FromOhmsOut(Whole[FromOhms]):
     pass
-
-
-class LikelyList(Model):
-    found: tuple[Likely, ...]
 
 
 class InsurerOut(Whole[InsurerList]):
@@ -197,9 +200,9 @@ def curve_read() -> Response:
     return reply_root(ReadCurveOut, read_curve(request.get_data()))
 
 
-@api.post("/tools/ohms-at-the-plug", responses={200: LikelyList})
+@api.post("/tools/ohms-at-the-plug", responses={200: FromOhmsOut})
 def tool_ohms_at_the_plug(body: PlugBody) -> Response:
-    return reply(LikelyList, {"found": locker.from_ohms(body.root)})
+    return reply_root(FromOhmsOut, locker.from_ohms(body.box, body.ohms))
 
 
 @api.post("/tools/output-impedance", responses={200: TwoReadingOut})

@@ -83,6 +83,12 @@ class ThinQuery(Model):
     quiet: Annotated[float, Spec("Quiet", "dB", 10, 130)]
 
 
+class BoxBody(Strict):
+    """An attenuator's record as it stands in its form."""
+
+    box: dict[str, Any]
+
+
 class KnobBody(Strict):
     """Readings at positions of an attenuator; `reference` is the position that counts as 0 dB.
 
@@ -134,6 +140,10 @@ class ThinOut(Whole[ThinCurve]):
 class Calibrated(Model):
     marks: tuple[Mark, ...]
     marks_are: Literal["knob", "steps"]
+
+
+class PositionsOut(Whole[loudness.Positions]):
+    pass
 
 
 class HalfList(Model):
@@ -215,6 +225,12 @@ def tool_thin(query: ThinQuery) -> Response:
 @api.get("/tools/half", responses={200: HalfList})
 def tool_half() -> Response:
     return reply(HalfList, {"halves": loudness.halves()})
+
+
+@api.post("/tools/positions", responses={200: PositionsOut})
+def tool_positions(body: BoxBody) -> Response:
+    """Where an attenuator can be read. A POST, since its form is not saved; nothing is kept."""
+    return reply_root(PositionsOut, loudness.positions_of(body.box))
 
 
 @api.post("/tools/knob", responses={200: Calibrated})
