@@ -102,6 +102,12 @@ def test_where_full_cannot_be_told_a_level_is_asked_for() -> None:
     assert read_wish("60") == Wish("level", 60)
 
 
+@pytest.mark.parametrize("said", ["+80 dB", "130 dB down", "0.0000000001 %"])
+def test_what_comes_to_no_level_one_can_wish_for_is_refused(said: str) -> None:
+    with pytest.raises(ValueError, match=r"^Wanted: that comes to .* dBA there; 0 to 140 dBA can be wished for\."):
+        level_plan(aboard(STRAIGHT, LOUD), Preferences(), "stool", said=said)
+
+
 def test_a_rule_of_thumb_holds_where_nothing_else_is_known() -> None:
     alone = aboard(STRAIGHT, LOUD, replace(BERTH, limits=()))
     (note,) = found(alone, "rule-of-thumb")

@@ -110,7 +110,7 @@ export function TideStaff({ plan, width, height, wanted, chosen, onWanted, onCho
       const steps = all.toSorted((a, b) => a - b);
       const next =
         event.key === "]" ? steps.find((l) => l > wanted + 0.05) : steps.findLast((l) => l < wanted - 0.05);
-      if (next !== undefined) onWanted(next);
+      if (next !== undefined) onWanted(Math.min(140, Math.max(0, next)));
     } else return;
     event.preventDefault();
     event.stopPropagation();

@@ -10,7 +10,7 @@ from low_tide.core.acoustics.daily import DAILY
 from low_tide.core.acoustics.equal_loudness import loudness_words
 from low_tide.core.acoustics.exposure import allowed_hours, day_words
 from low_tide.core.finder.attenuation_steps import AttenuationStep, attenuation_steps, full
-from low_tide.core.finder.wished import Wish, read_wish
+from low_tide.core.finder.wished import MOST_DBA, Wish, read_wish
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, ReAmp
 from low_tide.core.judging.findings import Severity
 from low_tide.core.judging.judge import judge
@@ -307,7 +307,10 @@ def _level_of(rig: Rig, place: str, wish: Wish) -> float:
         why = sound_levels(rig)[at].why
         raise ValueError(f"Wanted: how far down is not to be told: {why}. Say a level in dBA.")
     down = wish.value if wish.kind == "down" else -db(wish.value / watts)
-    return together(top - down, rest) or 0.0
+    level = together(top - down, rest) or 0.0
+    if not 0 <= level <= MOST_DBA:
+        raise ValueError(f"Wanted: that comes to {figure(level)} dBA there; 0 to {MOST_DBA:g} dBA can be wished for.")
+    return level
 
 
 def _plan(rig: Rig, preferences: Preferences, place: str, wanted: float | None) -> LevelPlan:
