@@ -39,7 +39,7 @@ def _port() -> int:
 def _serve(folder: Path, demo: bool) -> int:
     from waitress.server import create_server
 
-    from low_tide.app.log import settle
+    from low_tide.app.kept_audio import settle
     from low_tide.store.files import open_home
     from low_tide.store.home import alone, clear_leftovers
     from low_tide.web.security import LIMITS

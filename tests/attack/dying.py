@@ -12,13 +12,14 @@ import sys
 from typing import Any
 
 from low_tide import cli
-from low_tide.app import log
+from low_tide.app import kept_audio, recordings
 from low_tide.store import restoring
 from low_tide.store.database import Database
 
 PLACES: dict[str, tuple[Any, str]] = {
     "commit": (Database, "commit"),
-    **{name: (log, name) for name in ("keep_audio", "remove_audio", "remove_mark")},
+    "keep_audio": (recordings, "keep_audio"),
+    **{name: (kept_audio, name) for name in ("remove_audio", "remove_mark")},
     **{
         name: (restoring, name)
         for name in ("sync", "remove", "_unpack", "_check", "_bring_up_to_date", "_put_by", "clear_leftovers")

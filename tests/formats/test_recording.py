@@ -12,9 +12,10 @@ import numpy as np
 import pytest
 import soundfile
 
-from low_tide.core.audio.metering import longest_flat, strongest_partial
+from low_tide.core.audio.clipping import longest_flat, strongest_partial
+from low_tide.core.audio.metering import Measures
 from low_tide.formats import recording
-from low_tide.formats.recording import measure
+from low_tide.formats.recording import inspected
 from low_tide.formats.sentences import FormatError
 
 RATE = 48_000
@@ -23,6 +24,11 @@ RATE = 48_000
 def written(path: Path, samples: np.ndarray, rate: int = RATE, **options: str) -> Path:
     soundfile.write(path, samples, rate, **options)
     return path
+
+
+def measure(path: Path) -> tuple[Measures, str]:
+    found, kind = inspected(path)
+    return found.inspection.measures, kind
 
 
 def sine(frequency: float, seconds: float, amplitude: float, phase: float = 0.0) -> np.ndarray:
@@ -61,8 +67,10 @@ def test_silence_has_no_levels(tmp_path: Path) -> None:
     assert (found.peak_dbfs, found.loudness_lufs, found.crest_db, found.clipped_runs) == (None, None, None, 0)
 
 
-def test_one_sample_is_measured(tmp_path: Path) -> None:
-    found, _ = measure(written(tmp_path / "x.wav", np.array([0.5])))
+def test_too_little_sound_is_refused_and_a_little_has_no_loudness(tmp_path: Path) -> None:
+    with pytest.raises(FormatError, match="one sample is under the least that can be inspected, 50 ms"):
+        measure(written(tmp_path / "x.wav", np.array([0.5])))
+    found, _ = measure(written(tmp_path / "y.wav", np.full(RATE // 20, 0.5)))
     assert found.peak_dbfs == pytest.approx(-6.02, abs=0.01)
     assert found.loudness_lufs is None
 
@@ -158,7 +166,7 @@ def test_the_longest_flat_that_quantisation_makes() -> None:
 
 
 def test_values_that_are_not_numbers(tmp_path: Path) -> None:
-    path = written(tmp_path / "x.wav", np.array([0.1, np.nan, 0.2]), subtype="FLOAT")
+    path = written(tmp_path / "x.wav", np.tile([0.1, np.nan, 0.2], 2000), subtype="FLOAT")
     with pytest.raises(FormatError, match="not numbers"):
         measure(path)
 
@@ -172,9 +180,9 @@ def test_silence_that_is_packed_small_fills_no_memory(tmp_path: Path) -> None:
             file.write(tick)
     assert path.stat().st_size < 4_000_000
     read = (
-        "import resource, sys; from pathlib import Path; from low_tide.formats.recording import measure, read_dry;"
+        "import resource, sys; from pathlib import Path; from low_tide.formats.recording import inspected, read_dry;"
         " before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss;"
-        " [f(Path(sys.argv[1])) for f in (measure, read_dry)];"
+        " [f(Path(sys.argv[1])) for f in (inspected, read_dry)];"
         " print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before)"
     )
     run = subprocess.run([sys.executable, "-c", read, str(path)], capture_output=True, text=True, check=True)

@@ -18,7 +18,7 @@ from typing import Any
 
 import pytest
 
-from low_tide.app import bench, locker, log
+from low_tide.app import bench, locker, log, recordings
 from low_tide.core.rig.changes import SetControl
 from low_tide.demo.fill import fill
 from low_tide.demo.gear import GEAR
@@ -196,7 +196,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
     with database.connection_context():
         assert log.takes().total == 5
         for each in log.takes(with_audio=True).takes:
-            assert log.audio_path(again, each.id)[0].stat().st_size
+            assert recordings.audio_path(again, each.id)[0].stat().st_size
 
 
 class Killed(BaseException):
@@ -237,7 +237,7 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
         assert later == (again.generation == "")
         assert log.takes().total == 5
         for each in log.takes(with_audio=True).takes:
-            assert log.audio_path(again, each.id)[0].stat().st_size
+            assert recordings.audio_path(again, each.id)[0].stat().st_size
     clear_leftovers(again)
     left = {p.name for p in again.folder.iterdir()} - {"lock", "renders", "backups", POINTER}
     assert left - {"low-tide.db-wal", "low-tide.db-shm"} == (

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from low_tide.app import bench, locker, log, readings
+from low_tide.app import bench, locker, log, readings, recordings
 from low_tide.app.errors import InUse, NotFound, Refusal
 from low_tide.core.rig.changes import AddUnit, RemoveUnit, SetControl
 from low_tide.demo.fill import encoded, take
@@ -53,11 +53,11 @@ def test_what_is_said_of_a_take_and_its_audio_do_not_undo_each_other(lightship: 
         wav, note = sound(n), {"name": f"Take {n}", "notes": "as heard"}
         at_once(
             lambda note=note: log.edit_take(take_id, note),
-            lambda n=n, wav=wav: log.attach(lightship, take_id, f"take-{n}.wav", io.BytesIO(wav)),
+            lambda n=n, wav=wav: recordings.attach(lightship, take_id, f"take-{n}.wav", io.BytesIO(wav)),
         )
         after = log.take(take_id)
         assert (after.note.name, after.audio_name) == (f"Take {n}", f"take-{n}.wav")
-        assert log.audio_path(lightship, take_id)[0].read_bytes() == wav
+        assert recordings.audio_path(lightship, take_id)[0].read_bytes() == wav
 
 
 def test_archiving_does_not_undo_an_edit(lightship: Home) -> None:
@@ -76,12 +76,12 @@ def test_audio_that_two_takes_share_stays_while_one_has_it(lightship: Home) -> N
     first, second = (t.id for t in log.takes().takes[:2])
     for n in range(ROUNDS):
         wav = sound(100 + n)
-        log.attach(lightship, first, "a.wav", io.BytesIO(wav))
+        recordings.attach(lightship, first, "a.wav", io.BytesIO(wav))
         at_once(
-            lambda: log.attach(lightship, first, "b.wav", io.BytesIO(sound(500))),
-            lambda wav=wav: log.attach(lightship, second, "c.wav", io.BytesIO(wav)),
+            lambda: recordings.attach(lightship, first, "b.wav", io.BytesIO(sound(500))),
+            lambda wav=wav: recordings.attach(lightship, second, "c.wav", io.BytesIO(wav)),
         )
-        assert log.audio_path(lightship, second)[0].read_bytes() == wav
+        assert recordings.audio_path(lightship, second)[0].read_bytes() == wav
     at_once(*(lambda t=t: log.delete_take(lightship, t) for t in (first, second)))
     kept = {row.audio for row in TakeRow.select() if row.audio}
     assert {f.name for f in lightship.audio.iterdir()} == kept
@@ -93,7 +93,7 @@ def test_audio_for_a_take_that_is_gone_is_refused(lightship: Home) -> None:
         session = log.sessions()[0].id
         take_id = log.log_take(session, "quiet-hold", {"name": "Gone"}).id
         attached, _ = at_once(
-            lambda n=n, take_id=take_id: log.attach(lightship, take_id, "a.wav", io.BytesIO(sound(n))),
+            lambda n=n, take_id=take_id: recordings.attach(lightship, take_id, "a.wav", io.BytesIO(sound(n))),
             lambda take_id=take_id: log.delete_take(lightship, take_id),
         )
         assert isinstance(attached, NotFound | log.Take)
@@ -147,7 +147,7 @@ def test_a_name_in_the_database_reaches_no_other_file(lightship: Home, name: str
         TakeRow.update(audio=name, audio_name=name).where(TakeRow.id == take_id).execute()
     assert audio_file(lightship, name) is None
     with pytest.raises(NotFound):
-        log.audio_path(lightship, take_id)
+        recordings.audio_path(lightship, take_id)
     log.delete_take(lightship, take_id)
     assert outside.exists() == existed
 

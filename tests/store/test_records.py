@@ -16,7 +16,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from peewee_migrate import Router
 
-from low_tide.app import bench, locker, log, readings
+from low_tide.app import bench, kept_audio, locker, log, readings, recordings
 from low_tide.app.clock import instant
 from low_tide.app.errors import Conflict, Invalid
 from low_tide.core.gear.ids import ID, plain_hookup, plain_id, plain_unit
@@ -100,7 +100,8 @@ def old_database(path: Path, lightship: Home, release: str) -> None:
     database.close()
     for take in rows["take"]:
         take["snapshot"] = json.dumps(odd(json.loads(snapshots[take["id"]])))
-        del take["saves"]
+        for added in ("saves", "recorded_at", "song_start", "simulated"):
+            del take[added]
     for revision in rows["revision"]:
         revision["doc"] = json.dumps(odd(json.loads(revision["doc"])))
     rows["gear"] = [{**g, "id": odd(g["id"]), "doc": json.dumps(odd(g["doc"]))} for g in gear]
@@ -159,7 +160,7 @@ def test_what_another_window_said_of_a_take_is_not_overwritten(client: FlaskClie
 
 
 def test_a_recording_another_window_brought_is_not_replaced(client: FlaskClient, lightship: Home) -> None:
-    wav = log.audio_path(lightship, 3)[0].read_bytes()
+    wav = recordings.audio_path(lightship, 3)[0].read_bytes()
     take = client.get("/api/takes/1").json
     brought = client.post(f"/api/takes/1/audio?name=a.wav&replaced={take['audio']}", data=wav)
     assert brought.status_code == 200
@@ -265,13 +266,13 @@ def test_audio_that_work_cut_short_left_without_a_take_goes(lightship: Home) -> 
     for name in (used, unused):
         mark_unsettled(lightship, name)
     count = len(list(lightship.audio.iterdir()))
-    log.settle(lightship)
+    kept_audio.settle(lightship)
     assert len(list(lightship.audio.iterdir())) == count - 3
     assert (lightship.audio / used).exists()
 
 
 def test_a_take_that_cannot_be_saved_leaves_no_audio(lightship: Home, monkeypatch: pytest.MonkeyPatch) -> None:
-    wav = log.audio_path(lightship, 3)[0].read_bytes() + b"\0" * 8
+    wav = recordings.audio_path(lightship, 3)[0].read_bytes() + b"\0" * 8
     before = sorted(p.name for p in lightship.audio.iterdir())
 
     def full(*_: Any, **__: Any) -> Any:
@@ -279,7 +280,7 @@ def test_a_take_that_cannot_be_saved_leaves_no_audio(lightship: Home, monkeypatc
 
     monkeypatch.setattr(takes, "update", full)
     with pytest.raises(sqlite3.OperationalError):
-        log.attach(lightship, 1, "a.wav", io.BytesIO(wav))
+        recordings.attach(lightship, 1, "a.wav", io.BytesIO(wav))
     assert sorted(p.name for p in lightship.audio.iterdir()) == before
 
 

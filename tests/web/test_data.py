@@ -16,7 +16,7 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from low_tide.app import locker, log
+from low_tide.app import locker, log, recordings
 from low_tide.store import backups, uploads
 from low_tide.store.database import Database, database
 from low_tide.store.home import Home, home_at
@@ -264,7 +264,7 @@ def test_a_disk_that_fails_is_said(client: FlaskClient, monkeypatch: pytest.Monk
     def fails(*_: Any) -> None:
         raise OSError(code, "said by the disk", "audio")
 
-    monkeypatch.setattr(log, "keep_audio", fails)
+    monkeypatch.setattr(recordings, "keep_audio", fails)
     wav = client.get("/api/takes/3/audio").data
     answer = client.post("/api/takes/5/audio?name=a.wav", data=wav)
     assert answer.status_code in (503, 507)

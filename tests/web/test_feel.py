@@ -12,10 +12,10 @@ import soundfile
 from flask.testing import FlaskClient
 
 from low_tide.core.audio.correction import without_mean
+from low_tide.core.audio.loudness import loudness
 from low_tide.core.frequency import frequency_grid
 from low_tide.core.power.load_feel import contenders, feel_set
 from low_tide.demo.gear import GEAR
-from low_tide.formats.recording import loudness
 from low_tide.store.home import Home
 from tests.web.test_finding import refused
 

@@ -1,11 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Download, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
-import { answer, api, OFFLINE, Refusal, sendFile, type Schemas } from "../api/client";
+import { answer, api, OFFLINE, Refusal, type Schemas } from "../api/client";
+import { bringIn } from "./bringIn";
 import { Button } from "./controls";
 import { Confirm } from "./Confirm";
 import { currentHookup } from "./current";
 import { readLines } from "./ndjson";
+import { Part } from "./Part";
 import { Sheet } from "./Sheet";
 import { Failed, Loading } from "./states";
 
@@ -18,7 +20,6 @@ interface Chosen {
   holds: Contents;
 }
 
-const PIECE = 8 * 1024 * 1024;
 const COUNTED: [keyof Omit<Contents, "newest">, string, string][] = [
   ["hookups", "hook-up", "hook-ups"],
   ["gear", "unit of gear", "units of gear"],
@@ -43,29 +44,6 @@ const why = (name: string) =>
     : name.startsWith("before-restore-")
       ? "as it was before a restore"
       : "as it was before an update";
-
-/** Brings a file in, piece by piece, since a backup may be larger than a request; the name the server has it under. */
-async function bringIn(file: File, onPart: (part: number) => void, stopped: () => boolean): Promise<string> {
-  const { upload } = await answer(api.POST("/api/uploads", { body: { size: file.size } }));
-  for (let at = 0; at < file.size; at += PIECE) {
-    if (stopped()) throw new Refusal(0, { title: "Stopped", problems: ["Nothing was changed."] });
-    await sendFile(`/api/uploads/${upload}?at=${at}`, file.slice(at, at + PIECE));
-    onPart(Math.min(1, (at + PIECE) / file.size));
-  }
-  return upload;
-}
-
-function Part({ what, part, onStop }: { what: string; part: number; onStop?: () => void }) {
-  return (
-    <div className="flex items-center gap-3" role="status">
-      <progress className="h-2 flex-1 accent-[var(--deep)]" value={part} aria-label={what} />
-      <span className="text-[13px] text-ink-2">
-        {what}, {Math.round(100 * part)} %
-      </span>
-      {onStop && <Button onClick={onStop}>Stop</Button>}
-    </div>
-  );
-}
 
 /** What is here now beside what a backup would put in its place. */
 function Beside({ now, then }: { now?: Contents; then: Contents }) {

@@ -40,6 +40,13 @@ export const SECTIONS: Section[] = [
     load: () => import("./feel/LoadFeel"),
   },
   {
+    id: "capture",
+    name: "Capture",
+    key: "c",
+    paths: ["capture", "capture/:hookupId"],
+    load: () => import("./capture/Capture"),
+  },
+  {
     id: "run",
     name: "Run sheet",
     key: "r",

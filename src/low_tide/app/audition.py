@@ -17,11 +17,12 @@ import numpy as np
 from low_tide.app import bench
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.feel import chosen_amp, find
+from low_tide.core.audio.loudness import loudness
 from low_tide.core.audio.metering import true_peak
 from low_tide.core.audio.rendering import RATE, cab_filter, coloured, power_stage, riff
 from low_tide.core.frequency import Real
 from low_tide.core.power.load_feel import Contender, contenders, jack_response, tap_for
-from low_tide.formats.recording import loudness, read_dry, write_wav
+from low_tide.formats.recording import read_dry, write_wav
 from low_tide.formats.sentences import FormatError
 from low_tide.store.home import PART, Home
 

@@ -2,39 +2,25 @@
 
 from __future__ import annotations
 
-import contextlib
-import hashlib
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
-from pathlib import Path
-from typing import Annotated, Any, BinaryIO
+from typing import Annotated, Any
 
 from low_tide.app import bench, running
 from low_tide.app.errors import Conflict, Invalid, NotFound
+from low_tide.app.kept_audio import settled
 from low_tide.app.preferences import preferences
 from low_tide.core.audio.metering import Measures
-from low_tide.core.presentation.analysis import analyse
+from low_tide.core.presentation.analysis import LineResult, analyse
 from low_tide.core.rig.validation import checked
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse, plain_rig
-from low_tide.formats.recording import measure
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
 from low_tide.store import takes as kept
-from low_tide.store.database import DatabaseError, database
-from low_tide.store.home import (
-    Home,
-    audio_file,
-    incoming,
-    is_audio_name,
-    keep_audio,
-    mark_unsettled,
-    now,
-    remove_audio,
-    remove_mark,
-    unsettled,
-)
+from low_tide.store.database import database
+from low_tide.store.home import Home, now
 from low_tide.store.takes import LineRecord, SessionRecord, TakeRecord
 
 NO_TAKE = "There is no such take in the log."
@@ -52,13 +38,15 @@ class ControlSetting:
 
 @dataclass(frozen=True)
 class TakeNote:
-    """What a person says about a take."""
+    """What a person says about a take. `recorded_at`: the input, 'unit.socket'; empty where nobody said."""
 
     name: Annotated[str, Spec("Take", ge=1, le=120)]
     part: Annotated[str, Spec("Part", le=120)] = ""
     notes: Annotated[str, Spec("Notes", le=8000)] = ""
     controls: Annotated[tuple[ControlSetting, ...], Spec("Controls", le=60)] = ()
     measured_peak: Annotated[float | None, Spec("Measured peak", "dBFS", -120, 0)] = None
+    recorded_at: Annotated[str, Spec("Recorded at", le=130)] = ""
+    song_start: Annotated[float | None, Spec("Starts in the song at", "s", 0, 36_000)] = None
 
 
 @dataclass(frozen=True)
@@ -86,6 +74,7 @@ class Take:
     audio: str | None
     audio_name: str | None
     measures: Measures | None
+    simulated: bool
     at: str
 
 
@@ -150,7 +139,15 @@ def _row(take_id: int) -> TakeRecord:
 
 
 def _take(row: TakeRecord) -> Take:
-    note = TakeNote(row.name, row.part, row.notes, tuple(ControlSetting(**c) for c in row.controls), row.measured_peak)
+    note = TakeNote(
+        name=row.name,
+        part=row.part,
+        notes=row.notes,
+        controls=tuple(ControlSetting(**c) for c in row.controls),
+        measured_peak=row.measured_peak,
+        recorded_at=row.recorded_at,
+        song_start=row.song_start,
+    )
     return Take(
         id=row.id,
         session=row.session_id,
@@ -165,6 +162,7 @@ def _take(row: TakeRecord) -> Take:
         audio=row.audio,
         audio_name=row.audio_name,
         measures=parse(Measures, row.measures) if row.measures else None,
+        simulated=row.simulated,
         at=row.at,
     )
 
@@ -179,10 +177,26 @@ def snapshot(take_id: int) -> Json:
     return kept.seen_at(take_id)
 
 
-def takes(session: int | None = None, search: str = "", page: int = 1, with_audio: bool = False) -> TakePage:
-    """Takes, newest first. `search`: every word of it begins a word of the name, the part, the notes or the hook-up."""
-    total, at, found = kept.page(session, search, with_audio, PAGE, page)
+def takes(
+    session: int | None = None, search: str = "", page: int = 1, with_audio: bool = False, hookup: str = ""
+) -> TakePage:
+    """Takes, newest first; of a hook-up where one is named. `search`: every word of it begins a word of the name, the
+    part, the notes or the hook-up."""
+    total, at, found = kept.page(session, search, with_audio, hookup, PAGE, page)
     return TakePage(tuple(_take(r) for r in found), total, at, max(1, -(-total // PAGE)))
+
+
+def _expected(lines: tuple[LineResult, ...], recorded_at: str) -> float | None:
+    """Peak (dBFS) expected at the input that was recorded; where nobody said which, at the loudest."""
+    named = [p for p in lines if f"{p.unit}.{p.socket}" == recorded_at]
+    return max((p.dbfs for p in named or lines if p.dbfs is not None), default=None)
+
+
+def session_for(session_id: int | None) -> int:
+    """A session of that number; where none is named the newest, or a first one that is begun."""
+    if session_id is not None:
+        return _session(session_id).id
+    return (kept.session() or kept.begin("First session", now())).id
 
 
 def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
@@ -206,7 +220,7 @@ def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
             hookup_name=row.name,
             hookup_id=row.id,
             verdict=result.verdict.severity,
-            expected_peak=max((p.dbfs for p in result.lines if p.dbfs is not None), default=None),
+            expected_peak=_expected(result.lines, note.recorded_at),
             accepted=words,
             at=at or now(),
         )
@@ -232,93 +246,13 @@ def edit_take(take_id: int, doc: Any, saves: int | None = None) -> Take:
         return take(take_id)
 
 
-def _settle(home: Home, name: str) -> None:
-    """Remove an audio file that no take has any more; the write lock keeps one from getting it meanwhile."""
-    with database.atomic():
-        if not kept.has_audio(name):
-            remove_audio(home, name)
-        remove_mark(home, name)
-
-
-def settle(home: Home) -> None:
-    """Remove the audio that work cut short has left without a take. Only for who has the folder to himself."""
-    with database.connection_context():
-        for name in unsettled(home):
-            _settle(home, name)
-
-
-@contextlib.contextmanager
-def _settled(home: Home) -> Iterator[Callable[[str | None], None]]:
-    """Gives what marks audio whose take may change in it; in the end those that no take has are removed.
-
-    What cannot be removed then is no reason to call anything undone: it is when the program starts again.
-    """
-    names: list[str] = []
-
-    def mark(name: str | None) -> None:
-        if name is not None and is_audio_name(name):
-            mark_unsettled(home, name)
-            names.append(name)
-
-    try:
-        yield mark
-    finally:
-        with contextlib.suppress(DatabaseError, OSError):
-            for name in names:
-                _settle(home, name)
-
-
 def delete_take(home: Home, take_id: int, saves: int | None = None) -> None:
     """Delete a take, and its audio where no other take has the same file. One changed since `saves` is refused."""
-    with _settled(home) as mark, database.atomic():
+    with settled(home) as mark, database.atomic():
         row = _row(take_id)
         _seen(row, saves)
         mark(row.audio)
         kept.delete(take_id)
-
-
-def _replaces(row: TakeRecord, replaced: str | None) -> None:
-    """Conflict where a take has other audio than what is to be replaced; None asks for no such care."""
-    if replaced is not None and (row.audio or "") != replaced:
-        raise Conflict(f"Take {row.number} was given another recording in another window. Nothing was replaced.")
-
-
-def attach(home: Home, take_id: int, name: str, stream: BinaryIO, replaced: str | None = None) -> Take:
-    """Measure an audio file and keep it with a take. It is stored under its own hash, never under `name`.
-
-    `replaced`: the audio the take had when it was looked at, empty for none; other audio than that is not replaced.
-    """
-    _replaces(_row(take_id), replaced)
-    with incoming(home) as part:
-        digest = hashlib.sha256()
-        with part.open("wb") as out:
-            while block := stream.read(1 << 20):
-                digest.update(block)
-                out.write(block)
-        try:
-            measures, kind = measure(part)
-        except FormatError as error:
-            raise Invalid(*error.problems) from None
-        stored = f"{digest.hexdigest()}.{kind}"
-        # Only now, so that others can write while a long file is taken in; the take may be gone by then.
-        with _settled(home) as mark, database.atomic():
-            row = _row(take_id)
-            _replaces(row, replaced)
-            mark(row.audio)
-            mark(stored)
-            keep_audio(home, part, stored)
-            given = Path(name.replace("\\", "/")).name[:200]
-            kept.update(take_id, audio=stored, audio_name=given, measures=dump(measures))
-            return take(take_id)
-
-
-def audio_path(home: Home, take_id: int) -> tuple[Path, str]:
-    """Where a take's audio lies, and the name it came with, ending as what it is."""
-    row = _row(take_id)
-    file = audio_file(home, row.audio or "")
-    if file is None:
-        raise NotFound("There is no audio with this take.")
-    return file, Path(row.audio_name or file.name).stem + file.suffix
 
 
 def recall(take_id: int) -> bench.BenchState:
@@ -422,11 +356,7 @@ def write_line(text: str, session_id: int | None = None) -> LogLine:
     if not 1 <= len(text) <= 1000:
         raise Invalid(f"Note: 1 to 1000 characters are wanted, this has {len(text)}.")
     with database.atomic():
-        if session_id is not None:
-            session = _session(session_id)
-        else:
-            session = kept.session() or kept.begin("First session", now())
-        return _log_line(kept.write_line(session.id, text, now()))
+        return _log_line(kept.write_line(session_for(session_id), text, now()))
 
 
 def delete_line(line_id: int) -> None:

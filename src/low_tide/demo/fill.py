@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from datetime import UTC, datetime, timedelta
 
-from low_tide.app import bench, locker, log
+from low_tide.app import bench, locker, log, recordings
 from low_tide.app.preferences import choose
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
@@ -61,4 +61,4 @@ def fill(home: Home) -> None:
             if kind:
                 sound = encoded(take(tune, drive, peak, seed=i), kind)
                 file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
-                log.attach(home, made_take.id, file, io.BytesIO(sound))
+                recordings.attach(home, made_take.id, file, io.BytesIO(sound))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
-from itertools import chain, pairwise
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -12,7 +11,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from low_tide.core.audio.metering import LOOK, Measures, clipped_runs, decibels, true_peak
+from low_tide.core.audio.inspection import Inspected, Sound, inspect
 from low_tide.core.audio.rendering import RATE
 from low_tide.formats.sentences import FormatError
 
@@ -24,11 +23,12 @@ MOST_CHANNELS = 2
 DRY_RATES = (16_000, 96_000)
 DRY_LONGEST_S = 3 * 60
 SILENT = 1e-4
+MOST_CHUNKS = 200
 MOST_SAMPLES = LONGEST_S * 96_000 * MOST_CHANNELS
-BLOCK_S = 10
+BLOCK_S = 2
 """Sound is measured in pieces of so many seconds, so that half an hour of it does not fill the memory."""
-TRUE_PEAK_TAPS = 11
-"""Samples before a block that its oversampling still rests on."""
+LEAST_S = 0.05
+"""The window levels are told by: less sound than that has none."""
 LSB = {"PCM_S8": 2.0**-7, "PCM_U8": 2.0**-7, "PCM_16": 2.0**-15, "PCM_24": 2.0**-23, "PCM_32": 2.0**-31}
 """One step of a file's samples, as a part of full scale; floating point has none."""
 
@@ -82,46 +82,64 @@ def _blocks(path: Path, overlap: int = 0) -> Iterator[Samples]:
         raise FormatError(["There is no sound in this file; its header promises more than it holds."])
 
 
-def measure(path: Path) -> tuple[Measures, str]:
-    """Measures of a file and its kind ('wav', 'flac', 'aiff'). FormatError where it is out of bounds.
+def opened_sound(path: Path) -> tuple[Sound, str]:
+    """A file as sound that can be read block by block, and its kind ('wav', 'flac', 'aiff').
 
-    Read twice, block by block: what is loudest first, then what is held against that.
+    FormatError where it is out of bounds, and while it is read where it is not what it says.
     """
     with _opened(path) as file:
         rate, kind = _checked(file)
-        channels, lsb = file.channels, LSB.get(file.subtype, 0.0)
-    highest, lowest = np.full(channels, -np.inf), np.full(channels, np.inf)
-    squares, count, over = 0.0, 0, 0.0
-    meter = Loudness(rate, channels)
-    for block in _blocks(path, TRUE_PEAK_TAPS):
-        fresh = block[TRUE_PEAK_TAPS if count else 0 :]
-        highest, lowest = np.maximum(highest, fresh.max(axis=0)), np.minimum(lowest, fresh.min(axis=0))
-        squares += float(np.sum(np.square(fresh, dtype=np.float64)))
-        count += len(fresh)
-        over = max(over, true_peak(block))
-        meter.add(fresh)
-    runs, begin, extremes = 0, 0, np.array([highest, lowest])
-    seams: Iterator[Samples | None] = chain(_blocks(path, LOOK), (None,))
-    for piece, following in pairwise(seams):
-        assert piece is not None
-        # What lies across the seam of two blocks is seen whole in both and counted in one.
-        end = len(piece) if following is None else len(piece) - LOOK // 2
-        runs += clipped_runs(piece, rate, lsb, extremes, begin, end)
-        begin = LOOK // 2
-    peak = float(max(highest.max(), -lowest.min()))
-    level, mean = decibels(peak), decibels(float(np.sqrt(squares / (count * channels))))
-    measures = Measures(
-        seconds=count / rate,
-        rate=rate,
-        channels=channels,
-        peak_dbfs=level,
-        true_peak_dbtp=decibels(max(over, peak)),
-        rms_dbfs=mean,
-        loudness_lufs=meter.integrated(),
-        crest_db=level - mean if level is not None and mean is not None else None,
-        clipped_runs=runs,
-    )
-    return measures, kind
+        if file.frames < LEAST_S * rate:
+            how = "one sample" if file.frames == 1 else f"{file.frames / rate * 1000:.2g} ms"
+            raise FormatError([f"Length: {how} is under the least that can be inspected, {LEAST_S * 1000:g} ms."])
+        lsb = LSB.get(file.subtype, 0.0)
+        return Sound(rate, file.channels, file.frames, lsb, lambda overlap: _blocks(path, overlap)), kind
+
+
+def inspected(path: Path) -> tuple[Inspected, str]:
+    """A file inspected in one go, and its kind. FormatError as in `opened_sound`."""
+    sound, kind = opened_sound(path)
+    *_, found = inspect(sound)
+    assert isinstance(found, Inspected)
+    return found, kind
+
+
+def read_part(path: Path, start: int, stop: int) -> Samples:
+    """Samples (n, channels) from one to before another, or to the end. FormatError where it cannot be read."""
+    with _opened(path) as file:
+        try:
+            file.seek(min(max(0, start), file.frames))
+            return np.asarray(file.read(max(0, stop - start), dtype="float32", always_2d=True))
+        except (soundfile.LibsndfileError, RuntimeError):
+            raise FormatError(["This audio file is damaged and cannot be read there."]) from None
+
+
+BEXT_TIME = 338
+"""Byte of a broadcast chunk at which the sample number it begins with stands, eight bytes long (EBU Tech 3285)."""
+LATEST_START_S = 10 * 3600.0
+
+
+def song_start(path: Path) -> float | None:
+    """Where in its time line a file says it begins, s: the time reference of a broadcast wave file; None without one.
+
+    What lies beyond ten hours is a time of day rather than a place in a song.
+    """
+    with path.open("rb") as file:
+        head = file.read(12)
+        if len(head) < 12 or head[:4] not in (b"RIFF", b"RF64") or head[8:] != b"WAVE":
+            return None
+        for _ in range(MOST_CHUNKS):
+            chunk = file.read(8)
+            if len(chunk) < 8:
+                return None
+            size = int.from_bytes(chunk[4:], "little")
+            if chunk[:4] == b"bext" and size >= BEXT_TIME + 8:
+                said = int.from_bytes(file.read(BEXT_TIME + 8)[BEXT_TIME:], "little")
+                with _opened(path) as sound:
+                    start = said / sound.samplerate
+                return start if 0 < start <= LATEST_START_S else None
+            file.seek(size + size % 2, 1)
+    return None
 
 
 def read_dry(path: Path) -> NDArray[np.float64]:
@@ -148,72 +166,8 @@ def read_dry(path: Path) -> NDArray[np.float64]:
     return np.concatenate(pieces, dtype=np.float64) / peak
 
 
-def write_wav(samples: NDArray[np.float64], rate: int, subtype: str = "PCM_24") -> bytes:
+def write_wav(samples: NDArray[np.floating[Any]], rate: int, subtype: str = "PCM_24") -> bytes:
     """Samples as a WAV file."""
     out = io.BytesIO()
     soundfile.write(out, samples, rate, format="WAV", subtype=subtype)
     return out.getvalue()
-
-
-LOUDNESS_RATE = 48_000
-STEP_S = 0.1
-"""A gating block of 400 ms is four of these, and begins one of these after the one before."""
-ABSOLUTE_LUFS, RELATIVE_LU = -70.0, -10.0
-
-
-class Loudness:
-    """Integrated loudness (ITU-R BS.1770-4, EBU R 128) of sound that comes block by block, at any rate.
-
-    The K-weighting holds at 48 kHz alone, so everything is brought there first; its coefficients are pyloudnorm's.
-    """
-
-    def __init__(self, rate: int, channels: int) -> None:
-        import pyloudnorm
-        import soxr
-
-        weighting = pyloudnorm.Meter(LOUDNESS_RATE, filter_class="DeMan")._filters.values()
-        self._weighting = [(np.asarray(f.b), np.asarray(f.a)) for f in weighting]
-        self._state = [np.zeros((2, channels)) for _ in self._weighting]
-        self._rate = soxr.ResampleStream(rate, LOUDNESS_RATE, channels, dtype="float64")
-        self._left = np.zeros((0, channels))
-        self._steps: list[float] = []
-
-    def add(self, block: NDArray[Any], last: bool = False) -> None:
-        """The next samples, shape (n, channels)."""
-        from scipy.signal import lfilter
-
-        sound = self._rate.resample_chunk(np.ascontiguousarray(block, np.float64), last=last)
-        for i, (b, a) in enumerate(self._weighting):
-            if len(sound):
-                sound, self._state[i] = lfilter(b, a, sound, axis=0, zi=self._state[i])
-        sound = np.concatenate((self._left, sound))
-        step = round(STEP_S * LOUDNESS_RATE)
-        whole = len(sound) // step
-        power = np.square(sound[: whole * step]).reshape(whole, step, sound.shape[1]).mean(axis=1)
-        self._steps += power.sum(axis=1).tolist()
-        self._left = sound[whole * step :]
-
-    def integrated(self) -> float | None:
-        """LUFS once all is there; None under 0.4 s of sound, or where there is none. Nothing may be added after it."""
-        self.add(np.zeros((0, self._left.shape[1])), last=True)
-        steps = np.array(self._steps)
-        if len(steps) < 4:
-            return None
-        blocks = np.convolve(steps, np.ones(4) / 4, mode="valid")
-        heard = blocks[_lufs(blocks) >= ABSOLUTE_LUFS]
-        if not len(heard):
-            return None
-        heard = heard[_lufs(heard) >= _lufs(heard.mean()) + RELATIVE_LU]
-        return float(_lufs(heard.mean()))
-
-
-def _lufs(power: Any) -> Any:
-    return -0.691 + 10 * np.log10(np.maximum(power, 1e-15))
-
-
-def loudness(samples: NDArray[Any], rate: int) -> float | None:
-    """Integrated loudness in LUFS of samples (n,) or (n, channels); None under 0.4 s of sound, or without any."""
-    sound = samples if samples.ndim > 1 else samples[:, None]
-    meter = Loudness(rate, sound.shape[1])
-    meter.add(sound)
-    return meter.integrated()

@@ -23,6 +23,7 @@ def open_home(folder: Path) -> Home:
     try:
         home.audio.mkdir(parents=True, exist_ok=True)
         home.renders.mkdir(exist_ok=True)
+        home.waves.mkdir(exist_ok=True)
         fresh = not home.database.exists() or home.database.stat().st_size == 0
         if fresh and (home.generation or any(home.audio.iterdir())):
             raise StoreError(f"The database is gone from {home.data}; restore a backup.")

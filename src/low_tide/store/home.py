@@ -53,6 +53,11 @@ class Home:
         return self.folder / "renders"
 
     @property
+    def waves(self) -> Path:
+        """What waveforms are drawn from; it is made anew from the audio wherever it is missing, and in no backup."""
+        return self.folder / "waves"
+
+    @property
     def backups(self) -> Path:
         return self.folder / "backups"
 
@@ -95,7 +100,7 @@ def clear_leftovers(home: Home) -> None:
             remove(path)
     if home.generation:
         forget_root(home.folder)
-    for folder in (home.audio, home.renders, home.backups):
+    for folder in (home.audio, home.renders, home.waves, home.backups):
         for path in folder.glob("*") if folder.is_dir() else ():
             empty = folder == home.backups and path.is_file() and path.stat().st_size == 0
             if empty or path.name.startswith(INCOMING) or path.name.endswith(PART):

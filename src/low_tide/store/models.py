@@ -121,6 +121,9 @@ class TakeRow(Table):
     audio_name = CharField(null=True)
     measures = JsonField(null=True)
     at = CharField()
+    recorded_at = CharField(default="")
+    song_start = FloatField(null=True)
+    simulated = BooleanField(default=False)
 
     class Meta:
         table_name = "take"
@@ -135,6 +138,17 @@ class SnapshotRow(Table):
 
     class Meta:
         table_name = "snapshot"
+
+
+class InspectionRow(Table):
+    """What a recording was found to hold, by its file's name; `version` says in which way it was inspected."""
+
+    audio = CharField(primary_key=True)
+    version = IntegerField()
+    doc = JsonField()
+
+    class Meta:
+        table_name = "inspection"
 
 
 class ReadingRow(Table):
@@ -205,6 +219,7 @@ TABLES = (
     SessionRow,
     TakeRow,
     SnapshotRow,
+    InspectionRow,
     PreferenceRow,
     ReadingRow,
     NoteRow,

@@ -23,7 +23,10 @@ class SessionRecord:
 
 @dataclass(frozen=True)
 class TakeRecord:
-    """A take. `saves` counts what was said of it, so two tabs cannot overwrite each other unseen."""
+    """A take. `saves` counts what was said of it, so two tabs cannot overwrite each other unseen.
+
+    `recorded_at`: the input ('unit.socket'), empty where nobody said; `song_start`: where in the song it begins, s.
+    """
 
     session_id: int
     number: int
@@ -41,6 +44,9 @@ class TakeRecord:
     audio: str | None = None
     audio_name: str | None = None
     measures: Json | None = None
+    recorded_at: str = ""
+    song_start: float | None = None
+    simulated: bool = False
     saves: int = 1
     id: int = 0
 
@@ -58,6 +64,7 @@ class LineRecord:
 DOCUMENTS = ("controls", "accepted", "measures")
 NAMES = tuple(field.name for field in fields(TakeRecord))
 COLUMNS = ", ".join(f"take.{name}" for name in NAMES)
+_SIMULATED = NAMES.index("simulated")
 _AS_TEXT = tuple(NAMES.index(name) for name in DOCUMENTS)
 
 
@@ -65,6 +72,7 @@ def _take(row: Row) -> TakeRecord:
     values = list(row[: len(NAMES)])
     for place in _AS_TEXT:
         values[place] = rows.plain(values[place])
+    values[_SIMULATED] = bool(values[_SIMULATED])
     return TakeRecord(*values)
 
 
@@ -101,7 +109,7 @@ def find(take_id: int) -> TakeRecord | None:
 
 
 def page(
-    session_id: int | None, search: str, with_audio: bool, size: int, number: int
+    session_id: int | None, search: str, with_audio: bool, hookup_id: str, size: int, number: int
 ) -> tuple[int, int, list[TakeRecord]]:
     """How many takes there are, the page that is shown (from 1, the last where there are fewer), and its takes, newest
     first. `search`: every word of it begins a word of the take."""
@@ -109,6 +117,9 @@ def page(
     if session_id is not None:
         asked.append("session_id = ?")
         values.append(session_id)
+    if hookup_id:
+        asked.append("hookup_id = ?")
+        values.append(hookup_id)
     if with_audio:
         asked.append("audio IS NOT NULL")
     if search.strip():

@@ -3,20 +3,13 @@ import { Link } from "react-router";
 import type { BenchState } from "../../api/client";
 import { HookupMenu } from "./HookupMenu";
 import { Notices } from "./Notices";
+import type { At } from "./OfHookup";
 import type { Bench } from "./useBench";
 import { Verdict } from "./Verdict";
 import { WhichHookup } from "./WhichHookup";
 
 /** Verdict, name and undo of the hook-up that another section works on; the same one as on the Bench. */
-export function HookupBar({
-  bench,
-  state,
-  at,
-}: {
-  bench: Bench;
-  state: BenchState;
-  at: "loudness" | "feel";
-}) {
+export function HookupBar({ bench, state, at }: { bench: Bench; state: BenchState; at: At }) {
   const [menu, setMenu] = useState(false);
   return (
     <>

@@ -7,6 +7,7 @@ import { currentHookup } from "../../parts/current";
 import { VerdictMark } from "../../parts/Mark";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
+import type { At } from "./OfHookup";
 
 export function useHookups(search = "") {
   return useQuery({
@@ -34,13 +35,7 @@ export function useNewHookup() {
   });
 }
 
-export function HookupMenu({
-  onClose,
-  at = "bench",
-}: {
-  onClose: () => void;
-  at?: "bench" | "run" | "loudness" | "feel";
-}) {
+export function HookupMenu({ onClose, at = "bench" }: { onClose: () => void; at?: "bench" | "run" | At }) {
   const [words, setWords] = useState("");
   const hookups = useHookups(useDeferredValue(words));
   const make = useNewHookup();

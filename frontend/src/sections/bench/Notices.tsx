@@ -2,18 +2,11 @@ import { useNavigate } from "react-router";
 import type { BenchState } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Failed } from "../../parts/states";
+import type { At } from "./OfHookup";
 import type { Bench } from "./useBench";
 
 /** What stands in the way of an edit: the amp is on, another window came first, or it was refused. */
-export function Notices({
-  bench,
-  state,
-  at,
-}: {
-  bench: Bench;
-  state: BenchState;
-  at: "bench" | "loudness" | "feel";
-}) {
+export function Notices({ bench, state, at }: { bench: Bench; state: BenchState; at: "bench" | At }) {
   const go = useNavigate();
   return (
     <>

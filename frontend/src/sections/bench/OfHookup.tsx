@@ -8,7 +8,7 @@ import { HookupBar } from "./HookupBar";
 import { Standing } from "./Outcome";
 import { useBench, type Bench } from "./useBench";
 
-type At = "loudness" | "feel";
+export type At = "loudness" | "feel" | "capture";
 type Inside = (bench: Bench, state: BenchState) => ReactNode;
 
 function One({ id, at, children }: { id: string; at: At; children: Inside }) {

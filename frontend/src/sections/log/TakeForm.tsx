@@ -32,6 +32,8 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
         notes: "",
         controls: before?.note.controls ?? USUAL,
         measured_peak: null,
+        recorded_at: "",
+        song_start: null,
       },
   );
   const hookups = useHookups();

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
@@ -94,6 +95,15 @@ def verdict(findings: tuple[Finding, ...]) -> Verdict:
     worst: Severity = max((f.severity for f in findings), key=lambda s: RANK[s], default="fine")
     count = {s: sum(f.severity == s for f in findings) for s in RANK}
     return Verdict(worst, VERDICTS[worst], count["stop"], count["caution"], _remark(count["stop"], count["caution"]))
+
+
+def counted(findings: Iterable[Finding]) -> str:
+    """'2 cautions, 1 note': how many of each, the worst first; what is fine only where there is nothing else."""
+    count = dict.fromkeys(sorted(RANK, key=lambda s: -RANK[s]), 0)
+    for each in findings:
+        count[each.severity] += 1
+    said = [f"{n} {s}{'' if n == 1 else 's'}" for s, n in count.items() if n and s != "fine"]
+    return ", ".join(said) or ("nothing to mend" if count["fine"] else "")
 
 
 def _remark(stops: int, cautions: int) -> str:

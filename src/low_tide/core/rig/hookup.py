@@ -29,6 +29,11 @@ class End:
     unit: Identity
     socket: Annotated[str, Spec("Socket", ge=1, le=40)]
 
+    @property
+    def name(self) -> str:
+        """Both in one word."""
+        return f"{self.unit}.{self.socket}"
+
 
 @dataclass(frozen=True)
 class Link:

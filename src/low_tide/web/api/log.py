@@ -8,13 +8,16 @@ from typing import Annotated
 from flask import Response, request, send_file
 from pydantic import Field
 
-from low_tide.app import log
+from low_tide.app import log, recordings
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
+from low_tide.app.recordings import TakeReport
+from low_tide.core.audio.waveform import MOST_COLUMNS, Trace
 from low_tide.core.spec import Spec
 from low_tide.store.home import AUDIO_TYPES
 from low_tide.web.api.base import (
     BenchOut,
     Count,
+    Line,
     Model,
     SavesQuery,
     Strict,
@@ -23,6 +26,7 @@ from low_tide.web.api.base import (
     download,
     file,
     home,
+    json_lines,
     reply,
     reply_root,
     streamed,
@@ -43,6 +47,7 @@ class TakesQuery(Model):
     search: Annotated[str, Field(max_length=200)] = ""
     page: Annotated[int, Field(ge=1, le=1_000_000)] = 1
     audio: bool = False
+    hookup: Annotated[str, Field(max_length=64)] = ""
 
 
 class LogQuery(Model):
@@ -95,6 +100,64 @@ class NewLine(Strict):
     session: Count | None = None
 
 
+class BringBody(Strict):
+    """A file that was brought in by pieces, what it is called, and what is said of the take it becomes.
+
+    Without a session the newest has it.
+    """
+
+    upload: Annotated[str, Field(max_length=40)]
+    file_name: Annotated[str, Field(max_length=300)] = "take"
+    hookup: Annotated[str, Field(max_length=64)]
+    session: Count | None = None
+    note: TakeNote
+
+
+class GiveBody(Strict):
+    """A file that was brought in, and the audio it is to take the place of: empty for none, left out for any."""
+
+    upload: Annotated[str, Field(max_length=40)]
+    file_name: Annotated[str, Field(max_length=300)] = "take"
+    replaced: Annotated[str | None, Field(max_length=80)] = None
+
+
+class TakeLine(Line):
+    """One line of the answer while a recording is inspected: the part that is done, or, last, the take."""
+
+    part: float | None = None
+    take: Take | None = None
+
+
+class ReportLine(Line):
+    """The same, with what the recording says at the end."""
+
+    part: float | None = None
+    report: TakeReport | None = None
+
+
+class TakeReportOut(Whole[TakeReport]):
+    pass
+
+
+class TraceOut(Whole[Trace]):
+    pass
+
+
+class SoundQuery(Model):
+    """A part of the sound, from and to (s)."""
+
+    start: Annotated[float, Field(ge=0, le=1e6)]
+    stop: Annotated[float, Field(ge=0, le=1e6)]
+
+
+class PartQuery(Model):
+    """A part of the sound, from and to (s), and in how many columns it is drawn at the most."""
+
+    start: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    stop: Annotated[float, Field(ge=0, le=1e6)] = 1e6
+    columns: Annotated[int, Field(ge=1, le=MOST_COLUMNS)] = MOST_COLUMNS
+
+
 class LineList(Model):
     lines: tuple[LogLine, ...]
 
@@ -120,7 +183,7 @@ def take_new(path: SessionPath, body: NewTake) -> Response:
 
 @api.get("/takes", responses={200: TakePageOut})
 def take_list(query: TakesQuery) -> Response:
-    return reply_root(TakePageOut, log.takes(query.session, query.search, query.page, query.audio))
+    return reply_root(TakePageOut, log.takes(query.session, query.search, query.page, query.audio, query.hookup))
 
 
 @api.get("/takes/<int:take_id>", responses={200: TakeOut})
@@ -146,12 +209,52 @@ def take_snapshot(path: TakePath) -> Response:
 
 @api.post("/takes/<int:take_id>/audio", responses={200: TakeOut}, openapi_extensions=takes(*AUDIO_TYPES.values()))
 def take_attach(path: TakePath, query: AudioQuery) -> Response:
-    return reply_root(TakeOut, log.attach(home(), path.take_id, query.name, request.stream, query.replaced))
+    return reply_root(TakeOut, recordings.attach(home(), path.take_id, query.name, request.stream, query.replaced))
+
+
+@api.post("/recordings", responses={200: TakeLine})
+def recording_new(body: BringBody) -> Response:
+    """A take from a file that was brought in, as lines of JSON while it is inspected; closing the connection stops it,
+    and nothing is left."""
+    note = request.get_json()["note"]
+    steps = recordings.bring(home(), body.upload, body.file_name, body.hookup, note, body.session)
+    return json_lines(TakeLine, (("take" if isinstance(step, Take) else "part", step) for step in steps))
+
+
+@api.post("/takes/<int:take_id>/recording", responses={200: TakeLine})
+def recording_give(path: TakePath, body: GiveBody) -> Response:
+    """The same for a take that is in the log already."""
+    steps = recordings.give(home(), path.take_id, body.upload, body.file_name, body.replaced)
+    return json_lines(TakeLine, (("take" if isinstance(step, Take) else "part", step) for step in steps))
+
+
+@api.get("/takes/<int:take_id>/report", responses={200: TakeReportOut})
+def take_report(path: TakePath) -> Response:
+    """What a take's recording holds, what it says, and what may be put on for it."""
+    return reply_root(TakeReportOut, recordings.report(path.take_id))
+
+
+@api.post("/takes/<int:take_id>/inspection", responses={200: ReportLine})
+def take_inspect(path: TakePath) -> Response:
+    """Inspect a recording again, as lines of JSON while it goes on."""
+    steps = recordings.inspecting(home(), path.take_id)
+    return json_lines(ReportLine, (("report" if isinstance(step, TakeReport) else "part", step) for step in steps))
+
+
+@api.get("/takes/<int:take_id>/waveform", responses={200: TraceOut})
+def take_waveform(path: TakePath, query: PartQuery) -> Response:
+    return reply_root(TraceOut, recordings.waveform(home(), path.take_id, query.start, query.stop, query.columns))
+
+
+@api.get("/takes/<int:take_id>/sound", responses=file("audio/wav"))
+def take_sound(path: TakePath, query: SoundQuery) -> Response:
+    """A part of a recording as WAV, whatever kind of file it lies in, to be played."""
+    return Response(recordings.sound(home(), path.take_id, query.start, query.stop), mimetype="audio/wav")
 
 
 @api.get("/takes/<int:take_id>/audio", responses=file(*AUDIO_TYPES.values()))
 def take_audio(path: TakePath) -> Response:
-    found, name = log.audio_path(home(), path.take_id)
+    found, name = recordings.audio_path(home(), path.take_id)
     response = send_file(found, mimetype=AUDIO_TYPES[found.suffix], download_name=name, conditional=True)
     response.headers["Content-Security-Policy"] = "default-src 'none'; sandbox"
     return response

@@ -98,6 +98,18 @@ def earth_loop(case: Case) -> Iterator[Finding]:
         )
 
 
+def lift_fixes(case: Case, recorded_at: End) -> Iterator[Fix]:
+    """The other position of every audio-earth lift on the way to an input: which is quieter only trying tells."""
+    for screen in _screens(case.rig):
+        if screen.desk != recorded_at.unit or recorded_at not in screen.route.ends:
+            continue
+        for unit, control in screen.lifts:
+            lifted = bool(case.rig.settings(unit)[control])
+            name = case.rig.name(unit)
+            label = f"Put the lift of {name} off" if lifted else f"Lift the audio earth at {name}"
+            yield Fix(label, (SetControl(unit, control, not lifted),))
+
+
 @check(
     "nothing-earthed",
     FAMILY,

@@ -86,6 +86,16 @@ def _lowered(case: Case, point: LinePoint, *steps: float) -> Iterator[Fix]:
             yield Fix(f"Set {pot.said(value)}", (pot.set(value),))
 
 
+def limiter_fixes(case: Case, point: LinePoint) -> Iterator[Fix]:
+    """Less line level and as much more gain: the peak stays, and what lies between is reached no more."""
+    pot, gain = _pot(case, point), _gain(case, point)
+    for by in (-3.0, -6.0, -10.0):
+        down = pot.moved(by)
+        up = None if down is None else gain.moved(pot.now - down)
+        if down is not None and up is not None and up - gain.now == pot.now - down:
+            yield Fix(f"Set {pot.said(down)} and {gain.said(up)}", (pot.set(down), gain.set(up)))
+
+
 def _where(case: Case, point: LinePoint) -> tuple[tuple[str, ...], tuple[str, ...]]:
     return (point.source.unit, *point.through, point.input.unit), (point.lead,)
 

@@ -42,6 +42,27 @@ def _is_level(route: Route) -> bool:
     return all(t.gain_db is None or t.gain_db > -200 for _, t in route.transfers())
 
 
+@dataclass(frozen=True)
+class OnTheWay:
+    """How many speakers lie in series before what is recorded, whether an IR in software hangs on its track, which is
+    no part of the recording, and whether a tone roll-off lies before it."""
+
+    before: int
+    on_track: bool
+    rolled_off: bool
+
+
+def speakers_on_the_way(case: Case, recorded_at: End) -> OnTheWay | None:
+    """What the hook-up says of speakers before an input; None where no power stage comes there."""
+    ways = [way for way in _ways(case) if way.input == recorded_at]
+    if not ways:
+        return None
+    most = max(ways, key=lambda way: len(way.speakers))
+    before = [unit for unit, _ in most.speakers if unit != recorded_at.unit]
+    rolled_off = any(t.rolled_off for _, t in most.route.transfers())
+    return OnTheWay(len(before), len(before) < len(most.speakers), rolled_off)
+
+
 def _switches(case: Case, way: _Way, to: bool) -> Iterator[Fix]:
     """Switching what does a speaker's work on (`to` True) or off, from the track back to the amp."""
     on = {(unit, t.control) for unit, t in way.speakers}

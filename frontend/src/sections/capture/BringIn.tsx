@@ -1,0 +1,199 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, type BenchState } from "../../api/client";
+import { Button, Field, FIELD, TextInput } from "../../parts/controls";
+import { Sheet } from "../../parts/Sheet";
+import { asNumberIfAny } from "../../parts/typed";
+import { useHookups } from "../bench/HookupMenu";
+import { bringing } from "./bringing";
+
+interface Row {
+  file: File;
+  name: string;
+  part: string;
+  hookup: string;
+  recordedAt: string;
+  start: string;
+}
+
+/** What a file's name says of the take: without its ending, numbers at its end and what joins its words. */
+function said(file: string): string {
+  const words = file
+    .replace(/\.[^.]+$/, "")
+    .replace(/[_-]+/g, " ")
+    .replace(/\s*(take|tk)?\s*\d+\s*$/i, "")
+    .trim();
+  return (words || file).slice(0, 120);
+}
+
+const plain = (text: string) => text.toLowerCase().replace(/[^a-z0-9]+/g, "");
+
+/** The one of several whose name begins the file's, or is in it; the longest where more than one is. */
+function named<T extends { name: string }>(file: string, among: T[]): T | undefined {
+  const there = plain(file);
+  return among
+    .filter((each) => plain(each.name).length > 2 && there.includes(plain(each.name)))
+    .sort((a, b) => b.name.length - a.name.length)[0];
+}
+
+/** Files that are to become takes: each with its name, part, hook-up and input, as guessed by the file's name. */
+export function BringIn({
+  files,
+  state,
+  onClose,
+}: {
+  files: File[];
+  state: BenchState;
+  onClose: () => void;
+}) {
+  const hookups = useHookups();
+  const sessions = useQuery({ queryKey: ["sessions"], queryFn: () => answer(api.GET("/api/sessions")) });
+  const takes = useQuery({
+    queryKey: ["takes", undefined, "", false, 1],
+    queryFn: () => answer(api.GET("/api/takes", { params: { query: {} } })),
+  });
+  const entries = hookups.data?.entries ?? [];
+  const parts = [...new Set((takes.data?.takes ?? []).map((t) => t.note.part).filter(Boolean))] as string[];
+  const [typed, setTyped] = useState<Partial<Row>[]>(() => files.map(() => ({})));
+  const [session, setSession] = useState("");
+  const rows: Row[] = files.map((file, i) => ({
+    file,
+    name: said(file.name),
+    part:
+      named(
+        file.name,
+        parts.map((name) => ({ name })),
+      )?.name ?? "",
+    hookup: named(file.name, entries)?.id ?? state.id,
+    recordedAt: "",
+    start: "",
+    ...typed[i],
+  }));
+  const set = (i: number, change: Partial<Row>) =>
+    setTyped(typed.map((each, n) => (n === i ? { ...each, ...change } : each)));
+  const unnamed = rows.findIndex((row) => !row.name.trim());
+  const begin = () => {
+    bringing.add(
+      rows.map((row) => ({
+        file: row.file,
+        hookup: row.hookup,
+        session: session ? Number(session) : undefined,
+        note: {
+          name: row.name.trim(),
+          part: row.part,
+          notes: "",
+          controls: [],
+          measured_peak: null,
+          recorded_at: row.recordedAt,
+          song_start: asNumberIfAny(row.start),
+        },
+      })),
+    );
+    onClose();
+  };
+  const inputs = state.analysis.lines.map((line) => ({ id: `${line.unit}.${line.socket}`, name: line.name }));
+  return (
+    <Sheet
+      open
+      wide
+      onClose={onClose}
+      title={files.length === 1 ? "Bring in a file as a take" : `Bring in ${files.length} files as takes`}
+      about="WAV, FLAC or AIFF, up to 30 minutes of stereo at 96 kHz. Each is inspected and kept with its hook-up as it stands now."
+    >
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (unnamed < 0) begin();
+        }}
+      >
+        <ul className="flex max-h-[46vh] flex-col gap-3 overflow-y-auto">
+          {rows.map((row, i) => (
+            <li key={`${row.file.name}${i}`} className="border-t border-line pt-2 first:border-t-0">
+              <p className="mb-1 truncate text-[12.5px] text-ink-2" title={row.file.name}>
+                {row.file.name}, {(row.file.size / 1e6).toFixed(1)} MB
+              </p>
+              <div className="grid grid-cols-2 gap-2 sm:grid-cols-[1.3fr_1fr_1.3fr_90px]">
+                <Field label="Take" problem={row.name.trim() ? undefined : "A name is wanted."}>
+                  <TextInput
+                    value={row.name}
+                    maxLength={120}
+                    onChange={(e) => set(i, { name: e.target.value })}
+                  />
+                </Field>
+                <Field label="Part">
+                  <TextInput
+                    list="parts-there-are"
+                    value={row.part}
+                    maxLength={120}
+                    onChange={(e) => set(i, { part: e.target.value })}
+                  />
+                </Field>
+                <Field label="Hook-up">
+                  <select
+                    className={FIELD}
+                    value={row.hookup}
+                    onChange={(e) => set(i, { hookup: e.target.value, recordedAt: "" })}
+                  >
+                    {entries.map((each) => (
+                      <option key={each.id} value={each.id}>
+                        {each.name}
+                      </option>
+                    ))}
+                  </select>
+                </Field>
+                <Field label="Starts at" unit="s">
+                  <TextInput
+                    inputMode="decimal"
+                    value={row.start}
+                    placeholder="in the song"
+                    title="Where in the song it starts; left empty, what the file says of it, where it does"
+                    onChange={(e) => set(i, { start: e.target.value })}
+                  />
+                </Field>
+                {row.hookup === state.id && inputs.length > 1 && (
+                  <Field label="Recorded at">
+                    <select
+                      className={FIELD}
+                      value={row.recordedAt}
+                      onChange={(e) => set(i, { recordedAt: e.target.value })}
+                    >
+                      <option value="">the input that is expected loudest</option>
+                      {inputs.map((each) => (
+                        <option key={each.id} value={each.id}>
+                          {each.name}
+                        </option>
+                      ))}
+                    </select>
+                  </Field>
+                )}
+              </div>
+            </li>
+          ))}
+        </ul>
+        <datalist id="parts-there-are">
+          {parts.map((part) => (
+            <option key={part} value={part} />
+          ))}
+        </datalist>
+        <div className="mt-3 flex flex-wrap items-end gap-3">
+          <Field label="Session">
+            <select className={FIELD} value={session} onChange={(e) => setSession(e.target.value)}>
+              <option value="">{sessions.data?.sessions[0]?.name ?? "a first one, begun for them"}</option>
+              {sessions.data?.sessions.slice(1).map((each) => (
+                <option key={each.id} value={each.id}>
+                  {each.name}
+                </option>
+              ))}
+            </select>
+          </Field>
+          <span className="ml-auto flex gap-2">
+            <Button onClick={onClose}>Leave it</Button>
+            <Button look="main" type="submit" disabled={unnamed >= 0 || !hookups.data}>
+              {files.length === 1 ? "Bring it in" : "Bring them in"}
+            </Button>
+          </span>
+        </div>
+      </form>
+    </Sheet>
+  );
+}

@@ -1,0 +1,170 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { FileInput } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
+import type { BenchState, Schemas } from "../../api/client";
+import { Button, FIELD } from "../../parts/controls";
+import { useKeys } from "../../parts/keys";
+import { Part } from "../../parts/Part";
+import { usePlay, type Loop } from "../../parts/sound/usePlay";
+import { Empty, Failed, Loading } from "../../parts/states";
+import { OfHookup } from "../bench/OfHookup";
+import type { Bench } from "../bench/useBench";
+import { BringIn } from "./BringIn";
+import { bringing } from "./bringing";
+import { Progress } from "./Progress";
+import { numbered, Says } from "./Says";
+import { TakePanel } from "./TakePanel";
+import { useInspect, useReport, useTakes } from "./useReport";
+
+const KINDS = ".wav,.flac,.aif,.aiff,audio/wav,audio/flac,audio/aiff";
+
+function Work({ bench, state }: { bench: Bench; state: BenchState }) {
+  const client = useQueryClient();
+  const [params, setParams] = useSearchParams();
+  const takes = useTakes(state.id);
+  const list = takes.data?.takes ?? [];
+  const asked = params.get("take") ? Number(params.get("take")) : undefined;
+  const at = list.find((t) => t.id === asked) ?? list[0];
+  const report = useReport(at?.id, at?.audio ?? undefined, state.saves);
+  const { part, inspect } = useInspect(at?.id);
+  const play = usePlay(at?.id, at?.measures?.seconds ?? 0, at?.measures?.rate ?? 48000);
+  const [go, setGo] = useState<{ at: Loop; asked: number }>();
+  const [files, setFiles] = useState<File[]>([]);
+  const [over, setOver] = useState(false);
+  const chooser = useRef<HTMLInputElement>(null);
+  const show = (take: number) => {
+    setGo(undefined);
+    setParams({ take: String(take) }, { replace: true });
+  };
+  useEffect(() => {
+    const off = bringing.onTake((take) => {
+      void client.invalidateQueries({ queryKey: ["takes"] });
+      void client.invalidateQueries({ queryKey: ["sessions"] });
+      if (take.hookup_id === state.id) setParams({ take: String(take.id) }, { replace: true });
+    });
+    return () => void off();
+  }, [client, state.id, setParams]);
+  const says = report.data?.says ?? [];
+  const put = (advice: Schemas["TakeAdvice"]) => bench.change(advice.changes);
+  const numbers = numbered(says);
+  useKeys({
+    u: bench.undo,
+    U: bench.redo,
+    ...Object.fromEntries(numbers.map((advice, i) => [String(i + 1), () => put(advice)])),
+  });
+  const choose = () => chooser.current?.click();
+  const taken = (list: FileList | null) => {
+    const found = [...(list ?? [])];
+    if (found.length) setFiles(found);
+  };
+  return (
+    <div
+      className={`flex min-h-0 flex-1 flex-col lg:flex-row ${over ? "outline-3 -outline-offset-4 outline-deep" : ""}`}
+      onDragOver={(event) => {
+        if (!event.dataTransfer.types.includes("Files")) return;
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(event) => !event.currentTarget.contains(event.relatedTarget as Node) && setOver(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        taken(event.dataTransfer.files);
+      }}
+    >
+      <div className="flex min-w-0 flex-1 flex-col">
+        <div className="flex shrink-0 flex-wrap items-center gap-2 px-5 py-2 text-[13px]">
+          <input
+            ref={chooser}
+            type="file"
+            multiple
+            accept={KINDS}
+            aria-label="Files to bring in"
+            className="hidden"
+            onChange={(event) => {
+              taken(event.target.files);
+              event.target.value = "";
+            }}
+          />
+          <Button onClick={choose}>
+            <FileInput size={15} /> Bring in files …
+          </Button>
+          {list.length > 0 && at && (
+            <label className="ml-auto flex min-w-0 items-center gap-1.5">
+              Take
+              <select
+                className={`${FIELD} !w-[260px] !py-0.5 font-semibold`}
+                value={at.id}
+                onChange={(event) => show(Number(event.target.value))}
+              >
+                {list.map((take) => (
+                  <option key={take.id} value={take.id}>
+                    {take.number}. {take.note.name}
+                    {take.simulated ? ", simulated" : ""}
+                  </option>
+                ))}
+              </select>
+            </label>
+          )}
+        </div>
+        <Progress onShow={show} />
+        {takes.error && <Failed error={takes.error} retry={() => void takes.refetch()} />}
+        {takes.isLoading && <Loading what="its takes" />}
+        {takes.data && list.length === 0 && (
+          <Empty title="No recording of this hook-up yet">
+            Drop WAV, FLAC or AIFF files here, or choose them: each is inspected, and says what is wrong with
+            it.
+            <Button look="main" onClick={choose}>
+              Bring in files …
+            </Button>
+          </Empty>
+        )}
+        {report.error && <Failed error={report.error} retry={() => void report.refetch()} />}
+        {at && report.isLoading && <Loading what="the take" />}
+        {report.data && <TakePanel report={report.data} play={play} go={go} />}
+      </div>
+      <aside
+        aria-label="What this take says"
+        className="flex shrink-0 flex-col border-t border-line bg-sheet lg:w-[348px] lg:border-t-0 lg:border-l"
+      >
+        <h2 className="flex shrink-0 items-baseline justify-between gap-3 px-4 pt-3 pb-1.5 text-[13px] font-bold">
+          What this take says <span className="font-normal text-ink-2">{report.data?.counted}</span>
+        </h2>
+        {report.data?.inspection ? (
+          <Says
+            says={says}
+            busy={bench.busy}
+            onGo={(place) => setGo({ at: place, asked: (go?.asked ?? 0) + 1 })}
+            onPut={put}
+          />
+        ) : report.data ? (
+          <div className="px-4 py-2 text-[13px]">
+            {inspect.isPending ? (
+              <Part what="Inspecting" part={part} />
+            ) : (
+              <>
+                <p className="text-ink-2">This recording has not been inspected in today’s way yet.</p>
+                <Button look="main" className="mt-2" onClick={() => inspect.mutate()}>
+                  Inspect it
+                </Button>
+                {inspect.error && <Failed error={inspect.error} />}
+              </>
+            )}
+          </div>
+        ) : (
+          <p className="px-4 text-[13px] text-ink-2">
+            {at
+              ? ""
+              : "A take that is brought in or recorded is inspected, and what it asks for stands here."}
+          </p>
+        )}
+      </aside>
+      {files.length > 0 && <BringIn files={files} state={state} onClose={() => setFiles([])} />}
+    </div>
+  );
+}
+
+export default function Capture() {
+  return <OfHookup at="capture">{(bench, state) => <Work bench={bench} state={state} />}</OfHookup>;
+}

@@ -1,0 +1,120 @@
+import { lazy, Suspense, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { ChartFrame } from "../../parts/ChartFrame";
+import type { Loop, Play } from "../../parts/sound/usePlay";
+import { Waveform, type Spot } from "../../parts/sound/Waveform";
+import { Loading } from "../../parts/states";
+import { short } from "../../parts/table";
+import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
+import { Figures } from "./Figures";
+import type { Report } from "./useReport";
+
+const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
+
+const VIEWS = [
+  { id: "waveform", name: "Waveform" },
+  { id: "spectrum", name: "Spectrum" },
+] as const;
+type View = (typeof VIEWS)[number]["id"];
+
+function SpectrumChart({ spectrum }: { spectrum: Schemas["Spectrum"] }) {
+  const curves = [
+    { name: "loud parts", values: spectrum.loud ?? [] },
+    { name: "quiet parts", values: spectrum.quiet ?? [] },
+  ].filter((c) => c.values.length > 0);
+  const all = curves.flatMap((c) => c.values);
+  const top = Math.ceil(Math.max(-20, ...all) / 10) * 10;
+  const frequency = spectrum.frequency ?? [];
+  return (
+    <ChartFrame
+      title={<b>Spectrum</b>}
+      sentence="Level in each sixth of an octave: 85 ms windows, loud ones within 10 dB of L10, quiet ones near the noise floor."
+      table={{
+        head: ["Frequency, Hz", ...curves.map((c) => `${c.name}, dBFS`)],
+        rows: frequency.map((f, i) => [short(f), ...curves.map((c) => Number(c.values[i]!.toFixed(1)))]),
+      }}
+    >
+      {curves.length === 0 ? (
+        <p className="pt-3 text-ink-2">There is nothing in it to draw.</p>
+      ) : (
+        <Suspense fallback={<Loading what="the chart" />}>
+          <FrequencyChart
+            frequency={frequency}
+            curves={curves}
+            unit="dBFS"
+            digits={1}
+            domain={[Math.max(top - 120, Math.floor(Math.min(...all) / 10) * 10), top]}
+          />
+        </Suspense>
+      )}
+    </ChartFrame>
+  );
+}
+
+const clock = (seconds: number) =>
+  seconds < 60
+    ? `${seconds.toFixed(1)} s`
+    : `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")} min`;
+
+/** The take that is looked at: what it is, its sound as a picture, its measures. */
+export function TakePanel({
+  report,
+  play,
+  go,
+}: {
+  report: Report;
+  play: Play;
+  go?: { at: Loop; asked: number };
+}) {
+  const [view, setView] = useState<View>("waveform");
+  const { take, inspection } = report;
+  const measures = take.measures!;
+  const clips = inspection?.clips ?? [];
+  const spots: Spot[] = clips.map((clip) => ({
+    start: clip.start,
+    stop: clip.stop,
+    label: `${clip.runs} flat top${clip.runs === 1 ? "" : "s"}, ${clip.start.toFixed(2)} s`,
+  }));
+  return (
+    <Tabbed at={view} onTab={setView}>
+      <section
+        aria-label={`Take ${take.number}`}
+        className="flex min-h-[250px] flex-1 flex-col px-5 pt-1.5 pb-2"
+      >
+        <div className="flex shrink-0 flex-wrap items-baseline gap-x-3 text-[13px]">
+          <p className="min-w-0 flex-1 truncate text-ink-2">
+            {clock(measures.seconds)} · {short(measures.rate / 1000)} kHz
+            {measures.channels === 2 ? " · stereo" : ""}
+            {take.simulated && " · simulated"}
+            {measures.peak_dbfs !== null &&
+              measures.peak_dbfs !== undefined &&
+              ` · peak ${measures.peak_dbfs.toFixed(1).replace("-", "−")} dBFS`}
+            {take.note.song_start !== null &&
+              take.note.song_start !== undefined &&
+              ` · starts in the song at ${clock(take.note.song_start)}`}
+          </p>
+          <TabRow label="Pictures of the take" tabs={VIEWS} />
+        </div>
+        <TabPanel at={view} className="flex min-h-0 flex-1 flex-col pt-1">
+          {view === "waveform" ? (
+            <Waveform
+              key={take.id}
+              take={take}
+              play={play}
+              quiet={inspection?.quiet ?? []}
+              spots={spots}
+              go={go}
+            />
+          ) : (
+            inspection && <SpectrumChart spectrum={inspection.spectrum} />
+          )}
+        </TabPanel>
+        {inspection && (
+          <div className="mt-1.5">
+            <Figures inspection={inspection} />
+          </div>
+        )}
+      </section>
+    </Tabbed>
+  );
+}
