@@ -3,7 +3,7 @@ import { FileInput } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { BenchState, Schemas } from "../../api/client";
-import { Button, FIELD } from "../../parts/controls";
+import { Button, FIELD, Key } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Part } from "../../parts/Part";
 import { usePlay, type Loop } from "../../parts/sound/usePlay";
@@ -12,9 +12,11 @@ import { OfHookup } from "../bench/OfHookup";
 import type { Bench } from "../bench/useBench";
 import { BringIn } from "./BringIn";
 import { bringing } from "./bringing";
+import { LadderPicture } from "./LadderPicture";
 import { Progress } from "./Progress";
 import { numbered, Says } from "./Says";
 import { TakePanel } from "./TakePanel";
+import { useLadders } from "./useLadders";
 import { useInspect, useReport, useTakes } from "./useReport";
 
 const KINDS = ".wav,.flac,.aif,.aiff,audio/wav,audio/flac,audio/aiff";
@@ -32,6 +34,10 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const [go, setGo] = useState<{ at: Loop; asked: number }>();
   const [files, setFiles] = useState<File[]>([]);
   const [over, setOver] = useState(false);
+  const lines = useLadders(state.id, state.saves);
+  const [line, setLine] = useState<string>();
+  const ladders = lines.data?.ladders ?? [];
+  const ladder = ladders.find((l) => l.input === line) ?? ladders[0];
   const chooser = useRef<HTMLInputElement>(null);
   const show = (take: number) => {
     setGo(undefined);
@@ -48,7 +54,10 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const says = report.data?.says ?? [];
   const put = (advice: Schemas["TakeAdvice"]) => bench.change(advice.changes);
   const numbers = numbered(says);
+  const best = ladder?.best;
+  const setBest = () => best && lines.data?.saves === state.saves && bench.change(best.changes);
   useKeys({
+    b: setBest,
     u: bench.undo,
     U: bench.redo,
     ...Object.fromEntries(numbers.map((advice, i) => [String(i + 1), () => put(advice)])),
@@ -90,6 +99,22 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           <Button onClick={choose}>
             <FileInput size={15} /> Bring in files …
           </Button>
+          {ladder && (
+            <Button
+              disabled={!best}
+              onClick={setBest}
+              title={best ? best.label : ladder.no_best || "It stands best already."}
+            >
+              Best setting <Key>b</Key>
+            </Button>
+          )}
+          {ladder && (
+            <p className="min-w-0 flex-1 basis-[200px] text-[12.5px] text-ink-2" role="status">
+              {best
+                ? `${best.label}: peaks ${best.peak.toFixed(1).replace("-", "−")} dBFS, ${(best.peak - best.noise).toFixed(0)} dB over the noise.`
+                : ladder.no_best || (ladder.rungs.length > 0 ? "It stands best already." : "")}
+            </p>
+          )}
           {list.length > 0 && at && (
             <label className="ml-auto flex min-w-0 items-center gap-1.5">
               Take
@@ -109,6 +134,22 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           )}
         </div>
         <Progress onShow={show} />
+        {lines.error && <Failed error={lines.error} retry={() => void lines.refetch()} />}
+        {ladder ? (
+          <div className="min-h-[280px] flex-[1.15] border-b border-line pb-1">
+            <LadderPicture
+              ladder={ladder}
+              ladders={ladders}
+              state={state}
+              onLadder={setLine}
+              onChange={bench.change}
+            />
+          </div>
+        ) : lines.data ? (
+          <p className="shrink-0 border-b border-line px-5 pb-2 text-ink-2">{lines.data.why}</p>
+        ) : (
+          !lines.error && <Loading what="the line" />
+        )}
         {takes.error && <Failed error={takes.error} retry={() => void takes.refetch()} />}
         {takes.isLoading && <Loading what="its takes" />}
         {takes.data && list.length === 0 && (

@@ -189,6 +189,9 @@ class Amp(Passive):
     loop: Annotated[Loop | None, Spec("Effects loop")] = None
     master: Annotated[bool, Spec("Master volume")] = True
     own_tails: Annotated[bool, Spec("Own reverb or delay")] = False
+    noise_under_label: Annotated[
+        float, Spec("Own noise, under its label", "dB", 20, 120, typical=60, help="At the speaker jack, turned up.")
+    ] = 60.0
     line_out: Annotated[LineOut | None, Spec("Own line out")] = None
     papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = field(default=False)

@@ -52,6 +52,10 @@ class Input:
     phantom: Annotated[bool, Spec("48 V phantom can be switched on")] = False
     absolute_max: Annotated[float | None, Spec("Absolute maximum", "dBu", -40, 60)] = None
     impedance: Annotated[float, Spec("Input impedance", "Ω", 500, 10_000_000, typical=10_000)] = 10_000.0
+    input_noise: Annotated[
+        float, Spec("Equivalent input noise", "dBu", -140, -60, typical=-125, help="Of its preamp, over 20 kHz.")
+    ] = -125.0
+    converter_noise: Annotated[float, Spec("Noise at least gain", "dBFS", -150, -40, typical=-110)] = -110.0
 
     def __post_init__(self) -> None:
         if self.most_gain < self.least_gain:

@@ -69,6 +69,24 @@ def _after(changes: tuple[Change, ...], judged: Judgement) -> Judgement | None:
         return None
 
 
+def worsened(changes: tuple[Change, ...], judged: Judgement, but: tuple[str, ...] = ()) -> tuple[Finding, ...] | None:
+    """Cautions and stops that changes bring, or make worse; None where they cannot be made. `but`: checks left out."""
+    after = _after(changes, judged)
+    if after is None:
+        return None
+    before: dict[object, int] = {}
+    for each in judged.findings:
+        about = (each.id, each.units, each.which)
+        before[about] = max(RANK[each.severity], before.get(about, 0))
+    return tuple(
+        f
+        for f in after.findings
+        if f.id not in but
+        and RANK[f.severity] >= RANK["caution"]
+        and RANK[f.severity] > before.get((f.id, f.units, f.which), 0)
+    )
+
+
 def _same(one: Finding, other: Finding) -> bool:
     return (one.id, one.units, one.which, one.severity) == (other.id, other.units, other.which, other.severity)
 

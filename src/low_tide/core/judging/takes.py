@@ -14,11 +14,9 @@ from low_tide.core.judging.checks.earth import lift_fixes
 from low_tide.core.judging.checks.level import level_fixes, limiter_fixes
 from low_tide.core.judging.checks.registry import Case
 from low_tide.core.judging.checks.speaker_sound import OnTheWay, speakers_on_the_way
-from low_tide.core.judging.findings import RANK, Finding, Fix, Severity
-from low_tide.core.judging.judge import judge
+from low_tide.core.judging.findings import RANK, Finding, Severity
+from low_tide.core.judging.judge import judge, worsened
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.changes import changed
-from low_tide.core.rig.hookup import HookupError
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.levels import WINDOW_DBFS, LinePoint
 from low_tide.core.units import figure, level_figure
@@ -102,36 +100,14 @@ def what_a_take_says(
     case = Case(rig, preferences or Preferences())
     heard = Heard(inspection, case, input_of(case.line_points, recorded_at))
     found = [each for one in TAKE_RULES.values() for each in one.run(heard)]
-    harmless = _Harmless(case)
-    return tuple(sorted((harmless.kept(f) for f in found), key=lambda f: -RANK[f.finding.severity]))
+    judged = judge(rig, case.preferences) if any(f.finding.fixes for f in found) else None
 
+    def harmless(each: TakeFinding) -> TakeFinding:
+        fixes = each.finding.fixes if judged else ()
+        kept = tuple(f for f in fixes if judged and worsened(f.changes, judged, LEVEL_CHECKS) == ())[:MOST_FIXES]
+        return replace(each, finding=replace(each.finding, fixes=kept, fix=next(iter(kept), None)))
 
-class _Harmless:
-    """Keeps fixes that can be made and bring no caution or stop the hook-up does not have."""
-
-    def __init__(self, case: Case) -> None:
-        self._case = case
-        self._before: dict[str, int] | None = None
-
-    def kept(self, found: TakeFinding) -> TakeFinding:
-        fixes = tuple(f for f in found.finding.fixes if self._is_harmless(f))[:MOST_FIXES]
-        return replace(found, finding=replace(found.finding, fixes=fixes, fix=next(iter(fixes), None)))
-
-    def _is_harmless(self, fix: Fix) -> bool:
-        if self._before is None:
-            self._before = self._weight(self._case.rig)
-        try:
-            after = self._weight(changed(self._case.rig, fix.changes))
-        except HookupError:
-            return False
-        return all(weight <= self._before.get(check, 0) for check, weight in after.items())
-
-    def _weight(self, rig: Rig) -> dict[str, int]:
-        weight: dict[str, int] = {}
-        for each in judge(rig, self._case.preferences).findings:
-            if each.id not in LEVEL_CHECKS and RANK[each.severity] >= RANK["caution"]:
-                weight[each.id] = weight.get(each.id, 0) + 10 ** (RANK[each.severity] - 2)
-        return weight
+    return tuple(sorted(map(harmless, found), key=lambda f: -RANK[f.finding.severity]))
 
 
 def _about(heard: Heard) -> dict[str, Any]:

@@ -308,6 +308,24 @@ class Levels:
             if edge.transfer and (edge.b.socket == "line" or edge.a.socket == "capsule"):
                 return tuple(found)
 
+    def loudest_way(self, end: End) -> tuple[Edge, ...]:
+        """The way by which the loudest of what arrives at an end comes, from a power stage or another source of level;
+        empty where nothing of a known level does."""
+        way: list[Edge] = []
+        at, seen = end, {end}
+        while at not in self._emitted and at.socket != STAGE:
+            arriving = [
+                (self._along(edge, frozenset(seen)), edge) for edge in self.graph.into(at) if edge.a not in seen
+            ]
+            known = [(peak.normal, edge) for peak, edge in arriving if peak.normal]
+            if not known:
+                return ()
+            edge = max(known, key=lambda each: each[0])[1]
+            way.append(edge)
+            at = edge.a
+            seen.add(at)
+        return tuple(reversed(way))
+
     @cached_property
     def inputs(self) -> tuple[InPoint, ...]:
         """Level at every line, instrument or microphone input that something is plugged into."""
