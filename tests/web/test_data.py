@@ -16,7 +16,7 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from low_tide.app import locker, log, recordings
+from low_tide.app import locker, recordings
 from low_tide.store import backups, uploads
 from low_tide.store.database import Database, database
 from low_tide.store.home import Home, home_at

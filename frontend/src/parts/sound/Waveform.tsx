@@ -292,7 +292,7 @@ export function Waveform({
               <text
                 key={line}
                 x={width - 4}
-                y={half - half * amplitude(line) + (line === -6 ? -3 : 12)}
+                y={half - half * amplitude(line) - 3}
                 textAnchor="end"
                 className="halo fill-ok text-[12px]"
               >

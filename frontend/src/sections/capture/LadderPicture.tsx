@@ -8,7 +8,7 @@ import { GateKnob } from "./GateKnob";
 import type { Gate, Ladder, Rung } from "./useLadders";
 
 const AXIS = 40;
-const HEAD = 46;
+const HEAD = 62;
 const FOOT = 4;
 const GAP = 30;
 const CEILINGS = { clips: "clips", limiter: "limiter", takes: "takes" };
@@ -86,9 +86,10 @@ function Column({
   const ceilingAt = ceiling === undefined ? undefined : y(ceiling);
   // The level's number stands over its line, unless its ceiling or a mark of the window is there.
   const crowded =
-    (ceilingAt !== undefined && ceilingAt < lineAt && lineAt - ceilingAt < 32) ||
-    (last && true) ||
-    lineAt < 26;
+    last ||
+    [rung.ceiling?.dbu, rung.flyback].some(
+      (v) => typeof v === "number" && v > rung.loud && lineAt - y(v) < 32,
+    );
   return (
     <g>
       {over && (
@@ -297,14 +298,18 @@ export function LadderPicture({
                     {rung.name}
                   </b>
                   {gate && !gate.down && i > 0 ? (
-                    <span className="flex flex-wrap items-center justify-center gap-x-1 text-ink-2">
-                      <Typed
-                        gate={gate}
-                        value={Number(value(gate))}
-                        name={called(gate)}
-                        onSet={(v) => put(gate, v)}
-                      />
-                    </span>
+                    <>
+                      <span className="flex items-center justify-center gap-x-1 whitespace-nowrap text-ink-2">
+                        {gate.label.toLowerCase()}
+                        <Typed
+                          gate={gate}
+                          value={Number(value(gate))}
+                          name={called(gate)}
+                          onSet={(v) => put(gate, v)}
+                        />
+                      </span>
+                      {i === rungs.length - 1 && <span className="text-ink-2">{rung.what}</span>}
+                    </>
                   ) : gate?.down ? (
                     <label className="flex min-h-[24px] items-center gap-1 text-ink-2">
                       <input
