@@ -108,6 +108,11 @@ def bring_source(home: Home, name: str, stream: BinaryIO) -> Source:
     return Source(kept, Path(name.replace("\\", "/")).name[:200], len(dry) / RATE)
 
 
+def direct_track(home: Home, name: str) -> Real:
+    """A direct track that was brought in, as one channel at 48 kHz, peaks at 1."""
+    return _dry(file_of(home, name))
+
+
 @lru_cache(maxsize=1)
 def built_in() -> bytes:
     """The built-in take through the soft limit and the cab filter, as WAV: what levels are heard by without a take."""

@@ -14,7 +14,7 @@ import numpy as np
 from low_tide.app import bench, log
 from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.kept_audio import settled
-from low_tide.app.log import Take
+from low_tide.app.log import Take, TakeNote
 from low_tide.app.preferences import preferences
 from low_tide.app.turns import give_way
 from low_tide.core.audio.dynamics import SoundPart
@@ -85,14 +85,14 @@ class TakeReport:
 
 
 @dataclass(frozen=True)
-class _Found:
+class Found:
     """A file that was taken in: what it is called in the data folder, and what it holds."""
 
     name: str
     inspected: Inspected
 
 
-def _inspecting(path: Path) -> Iterator[float | _Found]:
+def inspected_file(path: Path) -> Iterator[float | Found]:
     """Inspect a file, giving way to whoever waits; yields the part that is done, and last what was found."""
     digest = hashlib.sha256()
     with path.open("rb") as file:
@@ -102,7 +102,7 @@ def _inspecting(path: Path) -> Iterator[float | _Found]:
         sound, kind = opened_sound(path)
         for step in inspect(sound):
             if isinstance(step, Inspected):
-                yield _Found(f"{digest.hexdigest()}.{kind}", step)
+                yield Found(f"{digest.hexdigest()}.{kind}", step)
             else:
                 yield step
                 give_way()
@@ -110,20 +110,16 @@ def _inspecting(path: Path) -> Iterator[float | _Found]:
         raise Invalid(*error.problems) from None
 
 
-def _keep(home: Home, found: _Found) -> None:
+def _keep(home: Home, found: Found) -> None:
     """In the transaction that gives the file to a take."""
     inspections.keep(found.name, dump(found.inspected.inspection))
     waves.keep(home, found.name, found.inspected.extremes)
 
 
-def _plain_name(name: str) -> str:
-    return Path(name.replace("\\", "/")).name[:200]
-
-
-def _audio_columns(found: _Found, name: str) -> dict[str, Any]:
+def _audio_columns(found: Found, name: str) -> dict[str, Any]:
     return {
         "audio": found.name,
-        "audio_name": _plain_name(name),
+        "audio_name": Path(name.replace("\\", "/")).name[:200],
         "measures": dump(found.inspected.inspection.measures),
     }
 
@@ -148,20 +144,33 @@ def bring(
     with database.connection_context(), incoming(home) as part:
         bench.row_of(hookup_id)
         _taken(home, upload, part)
-        for step in _inspecting(part):
-            if not isinstance(step, _Found):
+        for step in inspected_file(part):
+            if not isinstance(step, Found):
                 yield step
                 continue
             if note.song_start is None:
                 note = replace(note, song_start=song_start(part))
-            with settled(home) as mark, database.atomic():
-                mark(step.name)
-                keep_audio(home, part, step.name)
-                _keep(home, step)
-                session = log.session_for(session_id)
-                made = log.log_take(session, hookup_id, dump(note))
-                kept.update(made.id, **_audio_columns(step, file_name))
-            yield log.take(made.id)
+            yield keep_take(home, part, step, file_name, hookup_id, note, session_id)
+
+
+def keep_take(
+    home: Home,
+    part: Path,
+    found: Found,
+    file_name: str,
+    hookup_id: str,
+    note: TakeNote,
+    session_id: int | None,
+    simulated: bool = False,
+) -> Take:
+    """A take of the hook-up as it stands with a recording that was inspected: all of it, or nothing."""
+    with settled(home) as mark, database.atomic():
+        mark(found.name)
+        keep_audio(home, part, found.name)
+        _keep(home, found)
+        made = log.log_take(log.session_for(session_id), hookup_id, dump(note))
+        kept.update(made.id, **_audio_columns(found, file_name), simulated=simulated)
+    return log.take(made.id)
 
 
 def _replaces(row: Take, replaced: str | None) -> None:
@@ -171,8 +180,8 @@ def _replaces(row: Take, replaced: str | None) -> None:
 
 
 def _given(home: Home, take_id: int, name: str, part: Path, replaced: str | None) -> Iterator[float | Take]:
-    for step in _inspecting(part):
-        if not isinstance(step, _Found):
+    for step in inspected_file(part):
+        if not isinstance(step, Found):
             yield step
             continue
         # Only now, so that others can write while a long file is taken in; the take may be gone by then.
@@ -229,8 +238,8 @@ def inspecting(home: Home, take_id: int) -> Iterator[float | TakeReport]:
     """Inspect a take's recording again: yields the part that is done, and last the report."""
     with database.connection_context():
         file, _ = _audio(home, take_id)
-        for step in _inspecting(file):
-            if not isinstance(step, _Found):
+        for step in inspected_file(file):
+            if not isinstance(step, Found):
                 yield step
                 continue
             with database.atomic():
@@ -311,8 +320,8 @@ def _extremes(home: Home, audio: str, file: Path) -> Extremes:
     found = waves.find(home, audio)
     if found is not None:
         return found
-    *_, step = _inspecting(file)
-    assert isinstance(step, _Found)
+    *_, step = inspected_file(file)
+    assert isinstance(step, Found)
     waves.keep(home, audio, step.inspected.extremes)
     return step.inspected.extremes
 

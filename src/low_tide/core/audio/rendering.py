@@ -62,6 +62,21 @@ def riff(seconds: float, rate: int = RATE, seed: int = 7) -> Samples:
     return np.asarray(whole / np.abs(whole).max())
 
 
+PICKUP_HZ, PICKUP_Q = 4_000.0, 1.6
+
+
+def picked_up(samples: Samples, rate: int = RATE) -> Samples:
+    """Strings as a pickup gives them, peaks at 1: nothing under 60 Hz, its resonance, and little above that."""
+    from scipy.signal import butter, sosfilt
+
+    def pickup(frequency: Real) -> Complex:
+        s = 1j * frequency / PICKUP_HZ
+        return np.asarray(1 / (s**2 + s / PICKUP_Q + 1))
+
+    found = sosfilt(butter(2, 60, "highpass", fs=rate, output="sos"), coloured(samples, pickup, rate))
+    return np.asarray(found / max(float(np.abs(found).max()), 1e-9))
+
+
 def power_stage(dry: Samples, drive_db: float) -> Samples:
     """The voltage E behind Z_out: a dry take through a simple first valve and the soft limit of a power stage.
 
@@ -88,14 +103,14 @@ def coloured(samples: Samples, response: Response, rate: int = RATE) -> Samples:
 
 
 def cab_filter(frequency: Real) -> Complex:
-    """What stands in for cabinet and microphone: 80 Hz to 4.8 kHz, a little more at 120 Hz and 2.6 kHz."""
+    """What stands in for cabinet and microphone: 80 Hz to 4.8 kHz, steep above, a little more at 120 Hz and 2.6 kHz."""
     s = 1j * frequency
 
     def second(f0: float, q: float) -> Complex:
         return np.asarray((s / f0) ** 2 + s / (f0 * q) + 1)
 
     low = (s / 80) ** 2 / second(80, 0.8)
-    high = 1 / (second(4800, 0.6) * second(5200, 1.2))
+    high = 1 / (second(4800, 0.6) * second(5200, 1.2) * second(6500, 0.9))
 
     def peak(f0: float, gain_db: float, q: float) -> Complex:
         a = 10 ** (gain_db / 40)

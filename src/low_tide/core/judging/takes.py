@@ -18,6 +18,7 @@ from low_tide.core.judging.findings import RANK, Finding, Severity
 from low_tide.core.judging.judge import judge, worsened
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.rig import Rig
+from low_tide.core.signal_path.gain_staging import ladder
 from low_tide.core.signal_path.levels import WINDOW_DBFS, LinePoint
 from low_tide.core.units import figure, level_figure
 
@@ -27,6 +28,8 @@ HUM_FAR_UNDER_DB = 60.0
 """Hum so far under the loud of a take is not heard when it is played; a note."""
 LEAST_QUIET_S = 0.5
 """So much of a quiet part is wanted to tell a noise floor by."""
+ABOUT_DB = 6.0
+"""Noise that is so near to what was computed is what was computed: the amp's own is typical, not measured."""
 THIN_DB = 40.0
 """A noise floor that is no further under the loud of a take is heard in every pause."""
 DC_NOTE_DBFS, DC_CAUTION_DBFS = -60.0, -40.0
@@ -282,6 +285,8 @@ def take_noise(heard: Heard) -> Iterator[TakeFinding]:
         )
         return
     under = loud - noise.dbfs
+    chain = _chain_noise(heard)
+    beside = "" if chain is None else _beside(noise.dbfs, chain)
     weighted = "" if noise.a_weighted_dbfs is None else f", {_db(noise.a_weighted_dbfs)} dBFS A-weighted"
     thin = under < THIN_DB
     yield TakeFinding(
@@ -289,7 +294,7 @@ def take_noise(heard: Heard) -> Iterator[TakeFinding]:
             id="take-noise",
             severity="caution" if thin else "fine",
             text=f"Noise {_db(noise.dbfs)} dBFS, {figure(under, 2)} dB under the loud parts.",
-            reason=f"The level a tenth of the take stays under{weighted}."
+            reason=f"The level a tenth of the take stays under{weighted}.{beside}"
             + (
                 " A gate helps after the recording, not before it: what it cuts off does not come back." if thin else ""
             ),
@@ -297,6 +302,20 @@ def take_noise(heard: Heard) -> Iterator[TakeFinding]:
         ),
         heard.inspection.quiet,
     )
+
+
+def _chain_noise(heard: Heard) -> float | None:
+    """RMS (dBFS) of what the line makes by itself, as it was set."""
+    found = None if heard.point is None else ladder(heard.case.rig, heard.point).noise
+    # Computed levels are those of a sine with such a peak, measured ones the RMS of samples.
+    return None if found is None else found - 3.01
+
+
+def _beside(measured: float, chain: float) -> str:
+    more = measured - chain
+    if more > ABOUT_DB:
+        return f" {figure(more, 2)} dB more than the line makes by itself (about {_db(chain)})."
+    return f" About what the line makes by itself ({_db(chain)})." if more > -ABOUT_DB else ""
 
 
 @rule("speaker-contradicts", "The sound has a speaker in it where the hook-up has none, or the other way about.")

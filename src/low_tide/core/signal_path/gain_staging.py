@@ -446,7 +446,9 @@ def _best(rig: Rig, steps: tuple[_Step, ...], full: float) -> tuple[BestSetting 
     moved = [(gate, value) for gate, value in settings if value != gate.value]
     if not moved:
         return None, ""
-    moves = tuple(GateMove(_called(rig, gate), _stands(gate, gate.value), _stands(gate, value)) for gate, value in moved)
+    moves = tuple(
+        GateMove(_called(rig, gate), _stands(gate, gate.value), _stands(gate, value)) for gate, value in moved
+    )
     return (
         BestSetting(
             moves,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal, TypeAlias
 
 from low_tide.core.gear.abilities import line_out_of
 from low_tide.core.inventory import Amp, Interface, LineBox
@@ -96,6 +97,22 @@ def earth_loop(case: Case) -> Iterator[Finding]:
             leads=screen.route.leads(),
             fixes=fixes,
         )
+
+
+Earthing: TypeAlias = Literal["loop", "broken", "nothing"]
+
+
+def earthing_at(case: Case, recorded_at: End) -> Earthing:
+    """How the audio earth of the line to an input lies: in a loop, broken somewhere, or with nothing earthed."""
+    for screen in _screens(case.rig):
+        if screen.desk != recorded_at.unit or recorded_at not in screen.route.ends:
+            continue
+        desk = _earthed(case, screen.desk) == "yes"
+        if screen.lifted and not desk:
+            return "nothing"
+        if desk and _earthed(case, screen.amp) == "yes" and not screen.lifted and not screen.isolated:
+            return "loop"
+    return "broken"
 
 
 def lift_fixes(case: Case, recorded_at: End) -> Iterator[Fix]:
