@@ -22,7 +22,7 @@ from low_tide.core.judging.checks.registry import Case
 from low_tide.core.judging.judge import judge
 from low_tide.core.judging.takes import input_of
 from low_tide.core.rig.rig import Rig
-from low_tide.core.signal_path.gain_staging import ladder
+from low_tide.core.signal_path.gain_staging import as_it_stands
 from low_tide.core.signal_path.levels import LinePoint, input_gain_db, levels
 from low_tide.core.signal_path.played import played
 from low_tide.core.spec import Spec
@@ -65,7 +65,7 @@ def record(home: Home, hookup_id: str, wanted: Recording, session_id: int | None
     with database.connection_context():
         row = bench.row_of(hookup_id)
         rig = bench.rig_of(row)
-        point = _input(rig, wanted.note.recorded_at)
+        point = input_of_hookup(rig, wanted.note.recorded_at)
         yield 0.02
         dry = _dry(home, wanted)
         yield 0.1
@@ -88,7 +88,14 @@ def record(home: Home, hookup_id: str, wanted: Recording, session_id: int | None
                     yield 0.6 + 0.4 * step
 
 
-def _input(rig: Rig, recorded_at: str) -> LinePoint:
+def silent_take(home: Home, rig: Rig, recorded_at: str, seconds: float, rate: int) -> Samples:
+    """What the simulated interface records of a rig with nothing played: noise and hum."""
+    point = input_of_hookup(rig, recorded_at)
+    line = _line(rig, point, np.zeros(round(seconds * rate)))
+    return audio_interface.record(line, rate, str(home.folder), np.random.default_rng())
+
+
+def input_of_hookup(rig: Rig, recorded_at: str) -> LinePoint:
     """The input that is recorded; Invalid where there is none, or where the amp must not be switched on."""
     verdict = judge(rig, preferences()).verdict
     if verdict.severity == "stop":
@@ -135,7 +142,7 @@ def _line(rig: Rig, point: LinePoint, samples: Samples) -> audio_interface.Line:
     assert isinstance(gear, Interface)
     each = gear.input(socket)
     way = levels(rig).loudest_way(point.input)
-    noise = ladder(rig, point).noise
+    noise = as_it_stands(rig, point).noise
     from_itself = way[0].a.socket != STAGE and way[0].a.unit == unit
     return audio_interface.Line(
         samples=samples,

@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { FileInput } from "lucide-react";
+import { Disc, FileInput } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { BenchState, Schemas } from "../../api/client";
-import { Button, FIELD, Key } from "../../parts/controls";
+import { Button, Key } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Part } from "../../parts/Part";
 import { usePlay, type Loop } from "../../parts/sound/usePlay";
@@ -12,8 +12,10 @@ import { OfHookup } from "../bench/OfHookup";
 import type { Bench } from "../bench/useBench";
 import { BringIn } from "./BringIn";
 import { bringing } from "./bringing";
+import { HumRoutine, HumSteps } from "./HumRoutine";
 import { LadderPicture } from "./LadderPicture";
 import { Progress } from "./Progress";
+import { RecordSheet } from "./RecordSheet";
 import { numbered, Says } from "./Says";
 import { TakePanel } from "./TakePanel";
 import { useLadders } from "./useLadders";
@@ -26,13 +28,15 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const [params, setParams] = useSearchParams();
   const takes = useTakes(state.id);
   const list = takes.data?.takes ?? [];
-  const asked = params.get("take") ? Number(params.get("take")) : undefined;
-  const at = list.find((t) => t.id === asked) ?? list[0];
-  const report = useReport(at?.id, at?.audio ?? undefined, state.saves);
-  const { part, inspect } = useInspect(at?.id);
+  const asked = params.get("take") ? Number(params.get("take")) : list[0]?.id;
+  const report = useReport(asked, state.saves);
+  const at = report.data?.take;
+  const { part, inspect } = useInspect(asked);
   const play = usePlay(at?.id, at?.measures?.seconds ?? 0, at?.measures?.rate ?? 48000);
   const [go, setGo] = useState<{ at: Loop; asked: number }>();
   const [files, setFiles] = useState<File[]>([]);
+  const [recording, setRecording] = useState(false);
+  const [humming, setHumming] = useState(false);
   const [over, setOver] = useState(false);
   const lines = useLadders(state.id, state.saves);
   const [line, setLine] = useState<string>();
@@ -41,6 +45,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const chooser = useRef<HTMLInputElement>(null);
   const show = (take: number) => {
     setGo(undefined);
+    setHumming(false);
     setParams({ take: String(take) }, { replace: true });
   };
   useEffect(() => {
@@ -96,6 +101,20 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
               event.target.value = "";
             }}
           />
+          <Button
+            look="main"
+            disabled={!ladder || state.analysis.verdict.severity === "stop"}
+            title={
+              !ladder
+                ? "Nothing is plugged into an input that records."
+                : state.analysis.verdict.severity === "stop"
+                  ? "This hook-up must not be switched on: clear its stops on the Bench first."
+                  : undefined
+            }
+            onClick={() => setRecording(true)}
+          >
+            <Disc size={15} /> Record, simulated
+          </Button>
           <Button onClick={choose}>
             <FileInput size={15} /> Bring in files …
           </Button>
@@ -115,22 +134,15 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
                 : ladder.no_best || (ladder.rungs.length > 0 ? "It stands best already." : "")}
             </p>
           )}
-          {list.length > 0 && at && (
-            <label className="ml-auto flex min-w-0 items-center gap-1.5">
-              Take
-              <select
-                className={`${FIELD} !w-[260px] !py-0.5 font-semibold`}
-                value={at.id}
-                onChange={(event) => show(Number(event.target.value))}
-              >
-                {list.map((take) => (
-                  <option key={take.id} value={take.id}>
-                    {take.number}. {take.note.name}
-                    {take.simulated ? ", simulated" : ""}
-                  </option>
-                ))}
-              </select>
-            </label>
+          {ladder && (
+            <Button
+              look={humming ? "main" : "quiet"}
+              aria-pressed={humming}
+              className="ml-auto"
+              onClick={() => setHumming(!humming)}
+            >
+              Hum routine
+            </Button>
           )}
         </div>
         <Progress onShow={show} />
@@ -152,7 +164,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
         )}
         {takes.error && <Failed error={takes.error} retry={() => void takes.refetch()} />}
         {takes.isLoading && <Loading what="its takes" />}
-        {takes.data && list.length === 0 && (
+        {takes.data && list.length === 0 && !humming && (
           <Empty title="No recording of this hook-up yet">
             Drop WAV, FLAC or AIFF files here, or choose them: each is inspected, and says what is wrong with
             it.
@@ -162,17 +174,24 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           </Empty>
         )}
         {report.error && <Failed error={report.error} retry={() => void report.refetch()} />}
-        {at && report.isLoading && <Loading what="the take" />}
-        {report.data && <TakePanel report={report.data} play={play} go={go} />}
+        {asked !== undefined && report.isLoading && <Loading what="the take" />}
+        {humming && ladder ? (
+          <HumRoutine key={ladder.input} bench={bench} state={state} input={ladder.input} />
+        ) : (
+          report.data && <TakePanel report={report.data} takes={list} onTake={show} play={play} go={go} />
+        )}
       </div>
       <aside
-        aria-label="What this take says"
+        aria-label={humming && ladder ? "What to try" : "What this take says"}
         className="flex shrink-0 flex-col border-t border-line bg-sheet lg:w-[348px] lg:border-t-0 lg:border-l"
       >
         <h2 className="flex shrink-0 items-baseline justify-between gap-3 px-4 pt-3 pb-1.5 text-[13px] font-bold">
-          What this take says <span className="font-normal text-ink-2">{report.data?.counted}</span>
+          {humming && ladder ? "What to try, the least effort first" : "What this take says"}
+          {!humming && <span className="font-normal text-ink-2">{report.data?.counted}</span>}
         </h2>
-        {report.data?.inspection ? (
+        {humming && ladder ? (
+          <HumSteps bench={bench} state={state} input={ladder.input} />
+        ) : report.data?.inspection ? (
           <Says
             says={says}
             busy={bench.busy}
@@ -201,6 +220,19 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           </p>
         )}
       </aside>
+      {recording && (
+        <RecordSheet
+          state={state}
+          input={ladder?.input ?? ""}
+          onClose={() => setRecording(false)}
+          onDone={(take) => {
+            setRecording(false);
+            void client.invalidateQueries({ queryKey: ["takes"] });
+            void client.invalidateQueries({ queryKey: ["sessions"] });
+            show(take.id);
+          }}
+        />
+      )}
       {files.length > 0 && <BringIn files={files} state={state} onClose={() => setFiles([])} />}
     </div>
   );

@@ -9,7 +9,7 @@ import type { Gate, Ladder, Rung } from "./useLadders";
 
 const AXIS = 40;
 const HEAD = 62;
-const FOOT = 4;
+const FOOT = 9;
 const GAP = 30;
 const CEILINGS = { clips: "clips", limiter: "limiter", takes: "takes" };
 

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useState } from "react";
-import type { Schemas } from "../../api/client";
+import type { Schemas, Take } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
+import { FIELD } from "../../parts/controls";
 import type { Loop, Play } from "../../parts/sound/usePlay";
 import { Waveform, type Spot } from "../../parts/sound/Waveform";
 import { Loading } from "../../parts/states";
@@ -59,10 +60,14 @@ const clock = (seconds: number) =>
 /** The take that is looked at: what it is, its sound as a picture, its measures. */
 export function TakePanel({
   report,
+  takes,
+  onTake,
   play,
   go,
 }: {
   report: Report;
+  takes: Take[];
+  onTake: (take: number) => void;
   play: Play;
   go?: { at: Loop; asked: number };
 }) {
@@ -82,6 +87,19 @@ export function TakePanel({
         className="flex min-h-[250px] flex-1 flex-col px-5 pt-1.5 pb-2"
       >
         <div className="flex shrink-0 flex-wrap items-baseline gap-x-3 text-[13px]">
+          <select
+            aria-label="Take"
+            className={`${FIELD} !w-[230px] !py-0.5 font-semibold`}
+            value={take.id}
+            onChange={(event) => onTake(Number(event.target.value))}
+          >
+            {takes.map((each) => (
+              <option key={each.id} value={each.id}>
+                {each.number}. {each.note.name}
+                {each.simulated ? ", simulated" : ""}
+              </option>
+            ))}
+          </select>
           <p className="min-w-0 flex-1 truncate text-ink-2">
             {clock(measures.seconds)} · {short(measures.rate / 1000)} kHz
             {measures.channels === 2 ? " · stereo" : ""}

@@ -14,9 +14,9 @@ export function useTakes(hookup: string) {
 }
 
 /** What a take's recording says; `saves` of the hook-up, since advice is told against it as it stands. */
-export function useReport(take: number | undefined, audio: string | undefined, saves: number) {
+export function useReport(take: number | undefined, saves: number) {
   return useQuery({
-    queryKey: ["report", take, audio, saves],
+    queryKey: ["report", take, saves],
     queryFn: () => answer(api.GET("/api/takes/{take_id}/report", { params: { path: { take_id: take! } } })),
     enabled: take !== undefined,
     placeholderData: (before) => (before?.take.id === take ? before : undefined),

@@ -44,7 +44,8 @@ def best_lead(rig: Rig, a: Socket, b: Socket | None, but: frozenset[str] = froze
         return (signal[lead.construction], lead.length)
 
     spare = [g for g in rig.free(Lead) if g.id not in but and fits(g, a, b)]
-    return min(spare, key=order, default=None)
+    # One whose screen is cut mends an earth loop; elsewhere it is no lead to choose.
+    return min(spare, key=lambda lead: (lead.screen_is_cut, *order(lead)), default=None)
 
 
 def is_wrong(lead: Lead, a: Socket) -> bool:

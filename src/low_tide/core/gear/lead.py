@@ -42,6 +42,14 @@ class Lead(Passive):
             },
         ),
     ] = "speaker"
+    screen: Annotated[
+        Literal["both", "one"],
+        Spec(
+            "Screen is connected",
+            names={"both": "at both ends", "one": "at one end: it breaks an earth loop"},
+            help="A balanced lead may have its screen cut at one end. 48 V phantom does not go through it.",
+        ),
+    ] = "both"
     length: Annotated[float, Spec("Length", "m", 0.05, 100)] = 1.5
     gauge: Annotated[
         Literal[12, 14, 16, 18, 20, 22, 24],
@@ -56,6 +64,11 @@ class Lead(Passive):
     papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
+    @property
+    def screen_is_cut(self) -> bool:
+        """Whether it has a screen that is no connection from end to end."""
+        return self.screen == "one" and self.construction != "speaker"
+
     def resistance(self) -> float:
         """Loop resistance in Ω, plugs included."""
         return loop_resistance(self.length, self.gauge)
@@ -66,4 +79,5 @@ class Lead(Passive):
     def summary(self) -> str:
         made = {"speaker": "speaker lead", "screened": "screened lead", "balanced": "balanced lead"}
         angled = "" if self.angled == "none" else ", angled"
-        return f"{made[self.construction]}, {figure(self.length)} m, {self.gauge} AWG{angled}"
+        cut = ", screen cut at one end" if self.screen_is_cut else ""
+        return f"{made[self.construction]}{cut}, {figure(self.length)} m, {self.gauge} AWG{angled}"

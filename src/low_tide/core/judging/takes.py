@@ -18,7 +18,7 @@ from low_tide.core.judging.findings import RANK, Finding, Severity
 from low_tide.core.judging.judge import judge, worsened
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.rig import Rig
-from low_tide.core.signal_path.gain_staging import ladder
+from low_tide.core.signal_path.gain_staging import as_it_stands
 from low_tide.core.signal_path.levels import WINDOW_DBFS, LinePoint
 from low_tide.core.units import figure, level_figure
 
@@ -28,6 +28,7 @@ HUM_FAR_UNDER_DB = 60.0
 """Hum so far under the loud of a take is not heard when it is played; a note."""
 LEAST_QUIET_S = 0.5
 """So much of a quiet part is wanted to tell a noise floor by."""
+MOST_OF_IT_DB = 3.0
 ABOUT_DB = 6.0
 """Noise that is so near to what was computed is what was computed: the amp's own is typical, not measured."""
 THIN_DB = 40.0
@@ -288,11 +289,15 @@ def take_noise(heard: Heard) -> Iterator[TakeFinding]:
     chain = _chain_noise(heard)
     beside = "" if chain is None else _beside(noise.dbfs, chain)
     weighted = "" if noise.a_weighted_dbfs is None else f", {_db(noise.a_weighted_dbfs)} dBFS A-weighted"
-    thin = under < THIN_DB
+    hum = heard.inspection.hum
+    hums = hum is not None and hum.total_dbfs > noise.dbfs - MOST_OF_IT_DB
+    thin = under < THIN_DB and not hums
+    if hums:
+        beside = " Most of it is the hum."
     yield TakeFinding(
         Finding(
             id="take-noise",
-            severity="caution" if thin else "fine",
+            severity="caution" if thin else "note" if under < THIN_DB else "fine",
             text=f"Noise {_db(noise.dbfs)} dBFS, {figure(under, 2)} dB under the loud parts.",
             reason=f"The level a tenth of the take stays under{weighted}.{beside}"
             + (
@@ -306,7 +311,7 @@ def take_noise(heard: Heard) -> Iterator[TakeFinding]:
 
 def _chain_noise(heard: Heard) -> float | None:
     """RMS (dBFS) of what the line makes by itself, as it was set."""
-    found = None if heard.point is None else ladder(heard.case.rig, heard.point).noise
+    found = None if heard.point is None else as_it_stands(heard.case.rig, heard.point).noise
     # Computed levels are those of a sine with such a peak, measured ones the RMS of samples.
     return None if found is None else found - 3.01
 

@@ -358,17 +358,33 @@ def _as_set(steps: tuple[_Step, ...]) -> dict[int, Grid]:
     return {n: np.asarray(step.gate.gain(step.gate.value)) for n, step in enumerate(steps) if step.gate and n}
 
 
-def ladder(rig: Rig, point: LinePoint, playing_range: float = PLAYING_RANGE_DB) -> LineLadder:
-    """The line to an input of an interface, as it is set, and its best setting.
+def as_it_stands(rig: Rig, point: LinePoint, playing_range: float = PLAYING_RANGE_DB) -> LineLadder:
+    """The line to an input of an interface, as it is set, without looking for its best setting.
 
     `playing_range`: dB from played softly to flat out. Noise: the amp's own, the thermal noise of each source, and the
     preamp's; that of pedals and boxes is not known and left out.
     """
+    return _as_it_stands(rig, point, _line_steps(rig, point), playing_range)
+
+
+def ladder(rig: Rig, point: LinePoint, playing_range: float = PLAYING_RANGE_DB) -> LineLadder:
+    """The same with its best setting."""
+    steps = _line_steps(rig, point)
+    found = _as_it_stands(rig, point, steps, playing_range)
+    if not steps:
+        return found
+    best, no_best = _best(rig, steps, found.full_scale)
+    return replace(found, best=best, no_best=no_best)
+
+
+def _line_steps(rig: Rig, point: LinePoint) -> tuple[_Step, ...]:
+    return _steps(levels(rig), point) if point.dbfs is not None else ()
+
+
+def _as_it_stands(rig: Rig, point: LinePoint, steps: tuple[_Step, ...], playing_range: float) -> LineLadder:
     gear = rig.gear[point.input.unit]
     assert isinstance(gear, Interface)
     full = gear.input(point.input.socket).max_level
-    there = levels(rig)
-    steps = _steps(there, point) if point.dbfs is not None else ()
     named = point.input.name, rig.label(point.input)
     if not steps:
         why = point.why or "nothing of a known level reaches this input"
@@ -390,8 +406,7 @@ def ladder(rig: Rig, point: LinePoint, playing_range: float = PLAYING_RANGE_DB) 
         for step, loud, noise in zip(steps, line.loud, line.noise, strict=True)
     )
     peak, noise = rungs[-1].loud - full, rungs[-1].noise - full
-    best, no_best = _best(rig, steps, full)
-    return LineLadder(*named, rungs, full, WINDOW_DBFS, peak, noise, peak - noise, "", best, no_best)
+    return LineLadder(*named, rungs, full, WINDOW_DBFS, peak, noise, peak - noise, "", None, "")
 
 
 def ladders(rig: Rig, playing_range: float = PLAYING_RANGE_DB) -> tuple[LineLadder, ...]:

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
 from low_tide.core.gear.abilities import line_out_of
-from low_tide.core.inventory import Amp, Interface, LineBox
+from low_tide.core.inventory import Amp, Interface, Lead, LineBox
+from low_tide.core.judging.checks.moves import other_lead
 from low_tide.core.judging.checks.registry import Case, check
 from low_tide.core.judging.findings import Finding, Fix
 from low_tide.core.rig.changes import SetControl
-from low_tide.core.rig.hookup import End
+from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.kept import kept
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.graph import Route, signal_graph
@@ -52,6 +53,7 @@ def _screens_of(rig: Rig) -> Iterator[_Screen]:
                     isinstance(gear, LineBox) and gear.isolated == "yes"
                 )
                 lifts += [(unit, c) for c in ("line.lift", "lift") if c in settings]
+            isolated |= any(isinstance(lead := rig.gear[id], Lead) and lead.screen_is_cut for id in route.leads())
             lifted = any(rig.settings(u)[c] for u, c in lifts)
             yield _Screen(route, amps[0], end.unit, tuple(lifts), lifted, isolated)
 
@@ -79,8 +81,9 @@ def earth_loop(case: Case) -> Iterator[Finding]:
             continue
         said.add(pair)
         names = f"{case.rig.name(screen.amp)} and {case.rig.name(screen.desk)}"
-        fixes = tuple(
-            Fix(f"Lift the audio earth at {case.rig.name(u)}", (SetControl(u, c, True),)) for u, c in screen.lifts
+        fixes = (
+            *(Fix(f"Lift the audio earth at {case.rig.name(u)}", (SetControl(u, c, True),)) for u, c in screen.lifts),
+            *cut_lead_fixes(case, screen.route),
         )
         yield Finding(
             id="earth-loop",
@@ -96,6 +99,50 @@ def earth_loop(case: Case) -> Iterator[Finding]:
             units=screen.route.units(),
             leads=screen.route.leads(),
             fixes=fixes,
+        )
+
+
+def cut_lead_fixes(case: Case, route: Route) -> Iterator[Fix]:
+    """Leads on the way replaced by balanced ones whose screen is cut at one end, where both ends are balanced."""
+    for edge in route.edges:
+        if edge.link is None or not is_balanced(case, edge.link):
+            continue
+        lead = case.rig.conductor(edge.link)
+        if isinstance(lead, Lead) and not lead.screen_is_cut:
+            yield from other_lead(case.rig, edge.link, "balanced", cut=True)
+
+
+def is_balanced(case: Case, link: Link) -> bool:
+    """Whether signal comes back by a core of its own, and needs no screen to."""
+    lead = case.rig.conductor(link)
+    if not isinstance(lead, Lead) or lead.construction != "balanced" or link.b is None:
+        return False
+    ends = [(end, case.rig.socket(end)) for end in link.ends()]
+    if any(socket.connector in ("jack", "rca") for _, socket in ends):
+        return False
+    lines = (line_out_of(case.rig.gear[end.unit]) for end, socket in ends if end.socket == "line")
+    return all(line is None or line.balanced for line in lines)
+
+
+@check(
+    "screen-cut",
+    FAMILY,
+    "A lead whose screen is cut at one end joins what is not balanced: the screen is the way back.",
+    reads=("leads",),
+)
+def screen_cut(case: Case) -> Iterator[Finding]:
+    for link in case.rig.hookup.links:
+        lead = case.rig.conductor(link)
+        if not isinstance(lead, Lead) or not lead.screen_is_cut or link.b is None or is_balanced(case, link):
+            continue
+        yield Finding(
+            id="screen-cut",
+            severity="caution",
+            text=f"The screen of {lead.name} is cut, and the line is not balanced.",
+            reason="Then the screen is the signal's way back: it hums loudly, or nothing arrives.",
+            units=tuple(end.unit for end in link.ends()),
+            leads=(link.lead,),
+            fixes=(*other_lead(case.rig, link, lead.construction), *other_lead(case.rig, link, "balanced")),
         )
 
 
@@ -115,16 +162,24 @@ def earthing_at(case: Case, recorded_at: End) -> Earthing:
     return "broken"
 
 
+def route_to(case: Case, recorded_at: End) -> Route | None:
+    """The way of a screen from an amp to an input; None where nothing joins them."""
+    found = (s.route for s in _screens(case.rig) if s.desk == recorded_at.unit and recorded_at in s.route.ends)
+    return next(found, None)
+
+
+def lifts_to(case: Case, recorded_at: End) -> tuple[tuple[str, str], ...]:
+    """Unit and control of every audio-earth lift on the way to an input."""
+    return next((s.lifts for s in _screens(case.rig) if s.desk == recorded_at.unit and recorded_at in s.route.ends), ())
+
+
 def lift_fixes(case: Case, recorded_at: End) -> Iterator[Fix]:
     """The other position of every audio-earth lift on the way to an input: which is quieter only trying tells."""
-    for screen in _screens(case.rig):
-        if screen.desk != recorded_at.unit or recorded_at not in screen.route.ends:
-            continue
-        for unit, control in screen.lifts:
-            lifted = bool(case.rig.settings(unit)[control])
-            name = case.rig.name(unit)
-            label = f"Put the lift of {name} off" if lifted else f"Lift the audio earth at {name}"
-            yield Fix(label, (SetControl(unit, control, not lifted),))
+    for unit, control in lifts_to(case, recorded_at):
+        lifted = bool(case.rig.settings(unit)[control])
+        name = case.rig.name(unit)
+        label = f"Put the lift of {name} off" if lifted else f"Lift the audio earth at {name}"
+        yield Fix(label, (SetControl(unit, control, not lifted),))
 
 
 @check(

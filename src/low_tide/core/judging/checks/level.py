@@ -7,11 +7,13 @@ from dataclasses import dataclass
 from math import floor
 
 from low_tide.core.gear.base import STAGE, Control
-from low_tide.core.inventory import Interface, Microphone, Pedal
+from low_tide.core.inventory import Interface, Lead, Microphone, Pedal
+from low_tide.core.judging.checks.moves import other_lead
 from low_tide.core.judging.checks.registry import Case, check
 from low_tide.core.judging.findings import Finding, Fix
 from low_tide.core.rig.changes import Change, Guard, SetControl
 from low_tide.core.rig.hookup import End, Link
+from low_tide.core.signal_path.gain_staging import as_it_stands
 from low_tide.core.signal_path.levels import TARGET_DBFS, WINDOW_DBFS, InPoint, LinePoint, input_gain_db, phantom_source
 from low_tide.core.units import figure, level_figure
 
@@ -283,6 +285,17 @@ def phantom_needed(case: Case) -> Iterator[Finding]:
             continue
         control = f"{target.socket}.phantom"
         if case.rig.settings(target.unit).get(control, False):
+            lead = case.rig.conductor(link)
+            if isinstance(lead, Lead) and lead.screen_is_cut:
+                yield Finding(
+                    id="phantom-needed",
+                    severity="caution",
+                    text=f"{case.rig.name(source.unit)} needs 48 V phantom, and {lead.name} does not bring it.",
+                    reason="Its screen is cut at one end, and the screen is the way back of the 48 V.",
+                    units=(source.unit, target.unit),
+                    leads=(link.lead,),
+                    fixes=tuple(other_lead(case.rig, link, "balanced")),
+                )
             continue
         can = case.rig.control(target.unit, control) is not None
         yield Finding(
@@ -482,10 +495,13 @@ def limiter_works(case: Case) -> Iterator[Finding]:
         )
 
 
+LEAST_OVER_NOISE_DB = 50.0
+
+
 @check(
     "noise-lift",
     FAMILY,
-    "More than 30 dB of gain is needed after the tap.",
+    "More than 30 dB of gain is needed after the tap, or the peaks come within 50 dB of the noise that is computed.",
     reads=("line_points",),
 )
 def noise_lift(case: Case) -> Iterator[Finding]:
@@ -494,14 +510,21 @@ def noise_lift(case: Case) -> Iterator[Finding]:
         if point.dbfs is None or not isinstance(gear, Interface):
             continue
         gain = input_gain_db(case.rig, point.input, gear.input(point.input.socket))
-        if gain <= MOST_GAIN_DB:
+        line = as_it_stands(case.rig, point)
+        close = line.over_noise is not None and line.over_noise < LEAST_OVER_NOISE_DB
+        if line.noise is None or (gain <= MOST_GAIN_DB and not close):
             continue
         units, leads = _where(case, point)
+        typical = tuple(dict.fromkeys(said for rung in line.rungs for said in rung.typical))
         yield Finding(
             id="noise-lift",
             severity="caution",
-            text=f"{case.rig.label(point.input)} adds {figure(gain)} dB of gain.",
-            reason="Noise of the box and the line comes up by as much. Turn the line level up first.",
+            text=f"{case.rig.label(point.input)} adds {figure(gain)} dB of gain."
+            if gain > MOST_GAIN_DB
+            else f"Little between the peaks and the noise at {case.rig.label(point.input)}.",
+            reason=f"Noise comes to about {level_figure(line.noise)} dBFS there,"
+            f" {figure(line.over_noise or 0.0, 2)} dB under the peaks; gain lifts both. Turn the line level up first.",
             units=units,
             leads=leads,
+            typical=typical,
         )

@@ -69,14 +69,17 @@ def to_other_tap(rig: Rig, output: Output) -> Iterator[Fix]:
             yield Fix(f"Move {label} to the {in_ohms(tap.impedance)} tap", tuple(changes))
 
 
-def other_lead(rig: Rig, link: Link, construction: str) -> Iterator[Fix]:
-    """Replacements of a lead by free ones of a construction that fit and are long enough, shortest first."""
+def other_lead(rig: Rig, link: Link, construction: str, cut: bool = False) -> Iterator[Fix]:
+    """Replacements of a lead by free ones of a construction that fit and are long enough, shortest first.
+
+    `cut`: ones whose screen is cut at one end; else none of these.
+    """
     old = rig.conductor(link)
     if not isinstance(old, Lead):
         return
     a, b = rig.socket(link.a), rig.socket(link.b) if link.b else None
     enough = old.length if link.reach is None else link.reach
-    spare = [g for g in rig.free(Lead) if g.construction == construction]
+    spare = [g for g in rig.free(Lead) if g.construction == construction and g.screen_is_cut == cut]
     for lead in sorted(spare, key=lambda g: (g.length < enough, link.tight and g.angled == "none", g.length)):
         if fits(lead, a, b):
             changes: list[Change] = [Disconnect(link.lead), Connect(lead.id, link.a, link.b)]
