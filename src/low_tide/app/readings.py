@@ -12,6 +12,7 @@ import numpy as np
 from low_tide.app import locker
 from low_tide.app.clock import ago, instant, local, start_of_day
 from low_tide.app.errors import Invalid, NotFound
+from low_tide.app.playing import played
 from low_tide.app.preferences import preferences
 from low_tide.core.acoustics.exposure import LISTENING, allowed_hours, day_words, dose, duration
 from low_tide.core.acoustics.rooms import weighted_level
@@ -212,7 +213,7 @@ def _dose(school: str) -> float:
 
 def known() -> Known:
     """What was measured: a correction for each place, and the dose so far by the chosen school."""
-    return Known(corrections(), _dose(preferences().listening))
+    return Known(corrections(), _dose(preferences().listening), played())
 
 
 def _place(place_id: str) -> Place:

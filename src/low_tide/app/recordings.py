@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 from collections.abc import Iterator, Sequence
@@ -11,10 +12,11 @@ from typing import Any, BinaryIO, Literal
 
 import numpy as np
 
-from low_tide.app import bench, log
+from low_tide.app import bench, log, playing
 from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.kept_audio import settled
 from low_tide.app.log import Take, TakeNote
+from low_tide.app.playing import Counting
 from low_tide.app.preferences import preferences
 from low_tide.app.turns import give_way
 from low_tide.core.audio.dynamics import SoundPart
@@ -24,6 +26,7 @@ from low_tide.core.judging.findings import Finding, Fix, counted
 from low_tide.core.judging.takes import input_of, recorded_inputs, what_a_take_says
 from low_tide.core.rig.changes import Change, Guard, SetControl
 from low_tide.core.rig.hookup import HookupError
+from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
 from low_tide.formats.documents import dump, load_hookup, load_unit, parse, plain_rig
@@ -82,6 +85,7 @@ class TakeReport:
     inputs: tuple[InputChoice, ...]
     recorded_at: str
     saves: int
+    counting: Counting | None
 
 
 @dataclass(frozen=True)
@@ -114,6 +118,13 @@ def _keep(home: Home, found: Found) -> None:
     """In the transaction that gives the file to a take."""
     inspections.keep(found.name, dump(found.inspected.inspection))
     waves.keep(home, found.name, found.inspected.extremes)
+
+
+def _learn(take_id: int, found: Found) -> None:
+    """What a take says of how hard its amp was played; nothing where its hook-up cannot be read any more."""
+    row = log.take(take_id)
+    with contextlib.suppress(HookupError, FormatError):
+        playing.learn(take_id, rig_at(take_id), row.note.recorded_at, found.inspected.inspection, row.simulated)
 
 
 def _audio_columns(found: Found, name: str) -> dict[str, Any]:
@@ -170,6 +181,7 @@ def keep_take(
         _keep(home, found)
         made = log.log_take(log.session_for(session_id), hookup_id, dump(note))
         kept.update(made.id, **_audio_columns(found, file_name), simulated=simulated)
+        _learn(made.id, found)
     return log.take(made.id)
 
 
@@ -192,7 +204,8 @@ def _given(home: Home, take_id: int, name: str, part: Path, replaced: str | None
             mark(step.name)
             keep_audio(home, part, step.name)
             _keep(home, step)
-            kept.update(take_id, **_audio_columns(step, name))
+            kept.update(take_id, **_audio_columns(step, name), simulated=False)
+            _learn(take_id, step)
         yield log.take(take_id)
 
 
@@ -259,12 +272,12 @@ def report(take_id: int) -> TakeReport:
     row = log.take(take_id)
     found = inspections.find(row.audio) if row.audio else None
     try:
-        rig = rig_at(take_id)
+        rig = replace(rig_at(take_id), known=Known(played=playing.without(take_id)))
     except (HookupError, FormatError) as error:
         raise Invalid(*error.problems) from None
     inputs, at = _inputs(rig, row.note.recorded_at)
     if found is None:
-        return TakeReport(row, None, (), "", inputs, at, 0)
+        return TakeReport(row, None, (), "", inputs, at, 0, None)
     inspection = parse(Inspection, found)
     now = hookups.find(row.hookup_id)
     standing = None if now is None or now.archived else bench.rig_of(now)
@@ -277,7 +290,14 @@ def report(take_id: int) -> TakeReport:
         for f in what_a_take_says(inspection, rig, row.note.recorded_at, preferences())
     )
     return TakeReport(
-        row, inspection, says, counted(s.finding for s in says), inputs, at, 0 if now is None else now.saves
+        take=row,
+        inspection=inspection,
+        says=says,
+        counted=counted(s.finding for s in says),
+        inputs=inputs,
+        recorded_at=at,
+        saves=0 if now is None else now.saves,
+        counting=playing.counting(take_id),
     )
 
 

@@ -151,6 +151,21 @@ class InspectionRow(Table):
         table_name = "inspection"
 
 
+class PlayedRow(Table):
+    """What a take says of how hard its amp was played: dB over the prediction. `used`: it counts."""
+
+    take = ForeignKeyField(TakeRow, primary_key=True, on_delete="CASCADE")
+    amp = CharField(index=True)
+    mode = CharField()
+    offset = FloatField()
+    playing_range = FloatField(null=True)
+    simulated = BooleanField(default=False)
+    used = BooleanField(default=True)
+
+    class Meta:
+        table_name = "played"
+
+
 class ReadingRow(Table):
     """A level that was read off a meter, or listened to. `doc` says which and how.
 
@@ -220,6 +235,7 @@ TABLES = (
     TakeRow,
     SnapshotRow,
     InspectionRow,
+    PlayedRow,
     PreferenceRow,
     ReadingRow,
     NoteRow,

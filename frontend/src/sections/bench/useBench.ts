@@ -125,6 +125,7 @@ export function useBench(id: string) {
       void client.invalidateQueries({ queryKey: ["run", id] });
       void client.invalidateQueries({ queryKey: ["loudness", id] });
       void client.invalidateQueries({ queryKey: ["feel", id] });
+      void client.invalidateQueries({ queryKey: ["capture", id] });
     },
     onError: (error, what) => {
       if (error instanceof Refusal && error.status === 409 && what.do === "change") {

@@ -12,6 +12,7 @@ import { OfHookup } from "../bench/OfHookup";
 import type { Bench } from "../bench/useBench";
 import { BringIn } from "./BringIn";
 import { bringing } from "./bringing";
+import { Counts } from "./Counts";
 import { HumRoutine, HumSteps } from "./HumRoutine";
 import { LadderPicture } from "./LadderPicture";
 import { Progress } from "./Progress";
@@ -192,12 +193,15 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
         {humming && ladder ? (
           <HumSteps bench={bench} state={state} input={ladder.input} />
         ) : report.data?.inspection ? (
-          <Says
-            says={says}
-            busy={bench.busy}
-            onGo={(place) => setGo({ at: place, asked: (go?.asked ?? 0) + 1 })}
-            onPut={put}
-          />
+          <>
+            {report.data.counting && <Counts report={report.data} counting={report.data.counting} />}
+            <Says
+              says={says}
+              busy={bench.busy}
+              onGo={(place) => setGo({ at: place, asked: (go?.asked ?? 0) + 1 })}
+              onPut={put}
+            />
+          </>
         ) : report.data ? (
           <div className="px-4 py-2 text-[13px]">
             {inspect.isPending ? (

@@ -7,11 +7,11 @@ from dataclasses import replace
 from low_tide.core.judging.judge import Judgement, judge, worsened
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.rig import Rig
-from low_tide.core.signal_path.gain_staging import PLAYING_RANGE_DB, LineLadder, ladders
+from low_tide.core.signal_path.gain_staging import LineLadder, ladders
 
 
 def judged_ladders(
-    rig: Rig, preferences: Preferences | None = None, playing_range: float = PLAYING_RANGE_DB
+    rig: Rig, preferences: Preferences | None = None, playing_range: float | None = None
 ) -> tuple[LineLadder, ...]:
     """The lines to all inputs; a best setting that would bring a caution or a stop is told and not offered."""
     found = ladders(rig, playing_range)

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from math import hypot, log10, sqrt
-from statistics import fmean, median, variance
+from math import hypot, log10
+from statistics import fmean, median
 from typing import Annotated, Literal
 
 from low_tide.core.acoustics.rooms import Weighting
 from low_tide.core.gear.attenuator import Attenuator, Mark, monotone
 from low_tide.core.gear.base import identity
-from low_tide.core.rig.known import Correction
+from low_tide.core.rig.known import Correction, learned_spread
 from low_tide.core.spec import Spec
 from low_tide.core.units import db_voltage, figure
 
@@ -19,7 +19,6 @@ LEAST_OVER_BACKGROUND_DB = 3.0
 NEAR_M = 0.5
 LONELY_OFFSET_DB = 10.0
 """A single reading further than this from the prediction is asked about before it counts."""
-LEAST_SPREAD_DB = 1.5
 LEAST_MARK_SPREAD_DB = 1.0
 MUCH_LOUDER_DB = 0.5
 STRAY_DB = 5.0
@@ -65,17 +64,6 @@ def without_background(level: float, background: float) -> float:
 def corrected(reading: Reading) -> float:
     """The reading (dB) without its background."""
     return reading.level if reading.background is None else without_background(reading.level, reading.background)
-
-
-def learned_spread(offsets: list[float]) -> float:
-    """± dB (90 %) of what n readings teach about the next: 1.64·√(s_p²·(1 + 1/n) + 1), never under 1.5 dB.
-
-    s_p² = (3·2² + (n−1)·s²)/(n + 2) is their variance s² drawn towards that of three readings that scatter by 2 dB,
-    since a few say little of their own scatter; the 1 is what a reading itself is off by.
-    """
-    n = len(offsets)
-    pooled = (3 * 2**2 + (n - 1) * (variance(offsets) if n > 1 else 0.0)) / (n + 2)
-    return max(LEAST_SPREAD_DB, 1.64 * sqrt(pooled * (1 + 1 / n) + 1))
 
 
 def correction(offsets: list[float], cabinet: str = "", room: str = "", turned_down: bool = False) -> Correction | None:

@@ -12,6 +12,8 @@ from low_tide.core.judging.judge import Judgement
 from low_tide.core.power.delivered import SpeakerResult
 from low_tide.core.rig.doubts import on_unknown_steps
 from low_tide.core.rig.rig import Rig
+from low_tide.core.signal_path.levels import LinePoint
+from low_tide.core.signal_path.playing_level import learned_at
 from low_tide.core.units import figure, in_ohms, in_watts, level_figure
 
 
@@ -115,8 +117,14 @@ def facts_of(rig: Rig, judged: Judgement, speakers: tuple[SpeakerResult, ...]) -
         severity = severity_about(
             judged.findings, {"converter-clips", "converter-low", "input-damage"}, high.input.unit
         )
-        remark = f"peaks, {level_figure(high.peak_dbu)} dBu in"
+        remark = f"peaks, {level_figure(high.peak_dbu)} dBu in{_learned(case.rig, high)}"
         found.append(Fact("converter", "At the converter", level_figure(high.dbfs or 0), "dBFS", remark, severity))
     elif case.line_points:
         found.append(Fact("converter", "At the converter", "not known", "", case.line_points[0].why, "caution"))
     return tuple(found)
+
+
+def _learned(rig: Rig, point: LinePoint) -> str:
+    """That a level rests on takes, where it does."""
+    words = learned_at(rig, point)
+    return f", {words}" if words else ""

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from math import sqrt
+from statistics import variance
 
 
 @dataclass(frozen=True)
@@ -22,16 +24,44 @@ class Correction:
     turned_down: bool = False
 
 
+LEAST_SPREAD_DB = 1.5
+
+
+def learned_spread(offsets: list[float]) -> float:
+    """± dB (90 %) of what n readings teach about the next: 1.64·√(s_p²·(1 + 1/n) + 1), never under 1.5 dB.
+
+    s_p² = (3·2² + (n−1)·s²)/(n + 2) is their variance s² drawn towards that of three readings that scatter by 2 dB,
+    since a few say little of their own scatter; the 1 is what a reading itself is off by.
+    """
+    n = len(offsets)
+    pooled = (3 * 2**2 + (n - 1) * (variance(offsets) if n > 1 else 0.0)) / (n + 2)
+    return max(LEAST_SPREAD_DB, 1.64 * sqrt(pooled * (1 + 1 / n) + 1))
+
+
+@dataclass(frozen=True)
+class Played:
+    """How hard an amp is played in a power mode, by its takes: measured less predicted peaks (dB, the median), ± dB,
+    how many takes, and the range (dB) from what is played softly to its loudest. `simulated`: none of them is real."""
+
+    offset: float
+    spread: float
+    takes: int
+    playing_range: float | None = None
+    simulated: bool = False
+
+
 OTHER_CABINET_DB = 3.0
 """The least ± of what readings of one cabinet say of another in the same room."""
 
 
 @dataclass(frozen=True)
 class Known:
-    """What was found out by measuring: corrections by place, and the part of the listening allowance already used."""
+    """What was found out by measuring: corrections by place, the part of the listening allowance already used, and how
+    hard each amp is played, by its id and power mode."""
 
     corrections: Mapping[str, tuple[Correction, ...]] = field(default_factory=dict)
     dose: float = 0.0
+    played: Mapping[tuple[str, str], Played] = field(default_factory=dict)
 
     def correction(self, place: str, cabinet: str, room: str, turned_down: bool) -> Correction | None:
         """What was learned at a place that holds for a cabinet in a room; None where nothing does.

@@ -19,6 +19,7 @@ from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.graph import Edge
 from low_tide.core.signal_path.levels import TARGET_DBFS, WINDOW_DBFS, Levels, LinePoint, levels
 from low_tide.core.signal_path.noise import in_power, thermal_noise
+from low_tide.core.signal_path.playing_level import learned_at, played_at
 from low_tide.core.units import db_voltage, dbu, figure, level_figure, parallel, volts
 
 PLAYING_RANGE_DB = 20.0
@@ -121,7 +122,8 @@ class LineLadder:
     """The line to one input. `peak` and `noise` in dBFS; `over_noise` dB; None where its level is not known: `why`.
 
     `full_scale`: dBu at the converter that is 0 dBFS. `best` None where no setting keeps every bound: `no_best` says
-    which forbids it and what would mend it; both empty where it stands best already.
+    which forbids it and what would mend it; both empty where it stands best already. `learned`: from which takes its
+    level is, in words.
     """
 
     input: str
@@ -135,6 +137,7 @@ class LineLadder:
     why: str
     best: BestSetting | None
     no_best: str
+    learned: str
 
 
 @dataclass(frozen=True)
@@ -358,16 +361,16 @@ def _as_set(steps: tuple[_Step, ...]) -> dict[int, Grid]:
     return {n: np.asarray(step.gate.gain(step.gate.value)) for n, step in enumerate(steps) if step.gate and n}
 
 
-def as_it_stands(rig: Rig, point: LinePoint, playing_range: float = PLAYING_RANGE_DB) -> LineLadder:
+def as_it_stands(rig: Rig, point: LinePoint, playing_range: float | None = None) -> LineLadder:
     """The line to an input of an interface, as it is set, without looking for its best setting.
 
-    `playing_range`: dB from played softly to flat out. Noise: the amp's own, the thermal noise of each source, and the
-    preamp's; that of pedals and boxes is not known and left out.
+    `playing_range`: dB from played softly to flat out; as takes have shown it, or 20, where left out. Noise: the amp's
+    own, the thermal noise of each source, and the preamp's; that of pedals and boxes is not known and left out.
     """
     return _as_it_stands(rig, point, _line_steps(rig, point), playing_range)
 
 
-def ladder(rig: Rig, point: LinePoint, playing_range: float = PLAYING_RANGE_DB) -> LineLadder:
+def ladder(rig: Rig, point: LinePoint, playing_range: float | None = None) -> LineLadder:
     """The same with its best setting."""
     steps = _line_steps(rig, point)
     found = _as_it_stands(rig, point, steps, playing_range)
@@ -381,21 +384,23 @@ def _line_steps(rig: Rig, point: LinePoint) -> tuple[_Step, ...]:
     return _steps(levels(rig), point) if point.dbfs is not None else ()
 
 
-def _as_it_stands(rig: Rig, point: LinePoint, steps: tuple[_Step, ...], playing_range: float) -> LineLadder:
+def _as_it_stands(rig: Rig, point: LinePoint, steps: tuple[_Step, ...], playing_range: float | None) -> LineLadder:
     gear = rig.gear[point.input.unit]
     assert isinstance(gear, Interface)
     full = gear.input(point.input.socket).max_level
     named = point.input.name, rig.label(point.input)
     if not steps:
         why = point.why or "nothing of a known level reaches this input"
-        return LineLadder(*named, (), full, WINDOW_DBFS, None, None, None, why, None, "")
+        return LineLadder(*named, (), full, WINDOW_DBFS, None, None, None, why, None, "", "")
+    played = played_at(rig, point)
+    span = playing_range or (played and played.playing_range) or PLAYING_RANGE_DB
     line = _run(steps, _as_set(steps))
     rungs = tuple(
         Rung(
             step.unit,
             step.name,
             step.what,
-            float(loud) - playing_range,
+            float(loud) - span,
             float(loud),
             float(noise),
             step.ceiling,
@@ -406,10 +411,10 @@ def _as_it_stands(rig: Rig, point: LinePoint, steps: tuple[_Step, ...], playing_
         for step, loud, noise in zip(steps, line.loud, line.noise, strict=True)
     )
     peak, noise = rungs[-1].loud - full, rungs[-1].noise - full
-    return LineLadder(*named, rungs, full, WINDOW_DBFS, peak, noise, peak - noise, "", None, "")
+    return LineLadder(*named, rungs, full, WINDOW_DBFS, peak, noise, peak - noise, "", None, "", learned_at(rig, point))
 
 
-def ladders(rig: Rig, playing_range: float = PLAYING_RANGE_DB) -> tuple[LineLadder, ...]:
+def ladders(rig: Rig, playing_range: float | None = None) -> tuple[LineLadder, ...]:
     """The lines to all inputs that something is plugged into."""
     return tuple(ladder(rig, point, playing_range) for point in levels(rig).line_points)
 

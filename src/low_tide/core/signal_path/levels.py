@@ -23,6 +23,7 @@ from low_tide.core.power.speaker_network import Output
 from low_tide.core.power.worst_case import Reached, one_switched, reached, turned
 from low_tide.core.rig.hookup import End
 from low_tide.core.rig.kept import kept
+from low_tide.core.rig.known import Played
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.graph import Edge, SignalGraph, signal_graph
 from low_tide.core.units import dbu, from_db_voltage
@@ -142,6 +143,16 @@ def is_reactive(rig: Rig, net: Network, output: Output) -> bool:
         net.find(e.a) in reach and (isinstance(unit := rig.gear.get(e.unit), Cabinet) or is_reactive_load(unit))
         for e in net.elements
     )
+
+
+def played_by(rig: Rig, amp: str) -> Played | None:
+    """How hard an amp is played in the mode it stands in, where its takes have shown it."""
+    return rig.known.played.get((amp, mode_of(rig, amp))) if rig.known.played else None
+
+
+def mode_of(rig: Rig, amp: str) -> str:
+    """The power mode an amp stands in; empty where it has none to choose from."""
+    return str(rig.settings(amp).get("mode", ""))
 
 
 class _Flybacks(dict[str, Damage]):
@@ -271,6 +282,8 @@ class Levels:
         damage = _flybacks(self.rig)[node]
         if self._is_open(output):
             return Peak(None, damage, why=f"{self.rig.name(output.amp)} has no load")
+        learned = played_by(self.rig, output.amp)
+        ratio *= from_db_voltage(learned.offset) if learned else 1.0
         k = REACTIVE_PEAK_FACTOR if is_reactive(self.rig, self.graph.network, output) else 1.0
         return Peak(ratio * peak_voltage(output.label_power, output.flat_power, output.tap, k), damage)
 
@@ -378,7 +391,7 @@ class Levels:
         )
 
 
-@kept(signal_graph, seen_by, reached)
+@kept(signal_graph, seen_by, reached, "known", "speaker")
 def levels(rig: Rig) -> Levels:
     """Peak levels along the signal paths of a rig."""
     return Levels(signal_graph(rig))

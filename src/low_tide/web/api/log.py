@@ -8,7 +8,7 @@ from typing import Annotated
 from flask import Response, request, send_file
 from pydantic import Field
 
-from low_tide.app import log, recordings
+from low_tide.app import log, playing, recordings
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
 from low_tide.app.recordings import TakeReport
 from low_tide.core.audio.waveform import MOST_COLUMNS, Trace
@@ -121,6 +121,10 @@ class GiveBody(Strict):
     replaced: Annotated[str | None, Field(max_length=80)] = None
 
 
+class CountsBody(Strict):
+    counts: bool
+
+
 class TakeLine(Line):
     """One line of the answer while a recording is inspected: the part that is done, or, last, the take."""
 
@@ -231,6 +235,13 @@ def recording_give(path: TakePath, body: GiveBody) -> Response:
 @api.get("/takes/<int:take_id>/report", responses={200: TakeReportOut})
 def take_report(path: TakePath) -> Response:
     """What a take's recording holds, what it says, and what may be put on for it."""
+    return reply_root(TakeReportOut, recordings.report(path.take_id))
+
+
+@api.put("/takes/<int:take_id>/counts", responses={200: TakeReportOut})
+def take_counts(path: TakePath, body: CountsBody) -> Response:
+    """Whether a take counts for how hard its amp is played."""
+    playing.count(path.take_id, body.counts)
     return reply_root(TakeReportOut, recordings.report(path.take_id))
 
 
