@@ -122,9 +122,13 @@ def _keep(home: Home, found: Found) -> None:
 
 def _learn(take_id: int, found: Found) -> None:
     """What a take says of how hard its amp was played; nothing where its hook-up cannot be read any more."""
+    _learn_again(take_id, found.inspected.inspection)
+
+
+def _learn_again(take_id: int, inspection: Inspection) -> None:
     row = log.take(take_id)
     with contextlib.suppress(HookupError, FormatError):
-        playing.learn(take_id, rig_at(take_id), row.note.recorded_at, found.inspected.inspection, row.simulated)
+        playing.learn(take_id, rig_at(take_id), row.note.recorded_at, inspection, row.simulated)
 
 
 def _audio_columns(found: Found, name: str) -> dict[str, Any]:
@@ -207,6 +211,17 @@ def _given(home: Home, take_id: int, name: str, part: Path, replaced: str | None
             kept.update(take_id, **_audio_columns(step, name), simulated=False)
             _learn(take_id, step)
         yield log.take(take_id)
+
+
+def edit_take(take_id: int, doc: Any, saves: int | None = None) -> Take:
+    """Change what is said about a take; at another input it may say something else of how hard its amp was played."""
+    with database.atomic():
+        before = log.take(take_id)
+        after = log.edit_take(take_id, doc, saves)
+        found = inspections.find(after.audio) if after.audio else None
+        if found is not None and before.note.recorded_at != after.note.recorded_at:
+            _learn_again(take_id, parse(Inspection, found))
+        return after
 
 
 def give(home: Home, take_id: int, upload: str, name: str, replaced: str | None = None) -> Iterator[float | Take]:

@@ -9,22 +9,26 @@ from low_tide.app import bench, locker, log, recordings
 from low_tide.app.preferences import choose
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
-from low_tide.demo.sound import encoded, take
+from low_tide.demo.sound import Recipe, encoded, take
 from low_tide.formats.documents import dump
 from low_tide.store.database import database
 from low_tide.store.home import Home
 
-TAKES = (
-    ("silent-night", "Fog theme, low strings", "main", (82.4, 123.5, 164.8, 123.5), 14.0, -13.2, "WAV"),
-    ("silent-night", "Fog theme, doubled", "double left", (82.4, 123.5, 164.8, 110.0), 8.0, -14.6, "FLAC"),
-    ("quiet-hold", "Bell answer", "lead", (329.6, 392.0, 493.9), 18.0, -11.8, "WAV"),
-    ("tap-on-lead", "Engine drone", "drone", (55.0, 82.4, 110.0), 22.0, -8.4, "AIFF"),
-    ("guide-track", "Guide for the drummer", "guide", (196.0, 246.9, 293.7), 2.0, -16.0, None),
+LOW, HIGH = (82.4, 123.5, 164.8, 123.5, 82.4, 110.0), (329.6, 392.0, 493.9, 392.0, 329.6)
+TAKES: tuple[tuple[str, str, str, Recipe | None, str], ...] = (
+    ("silent-night", "Fog theme, low strings", "main", Recipe(LOW, 16.0, -13.2), "WAV"),
+    ("silent-night", "Fog theme, doubled", "double left", Recipe(LOW[::-1], 12.0, -14.6, hum=-58.0), "FLAC"),
+    ("quiet-hold", "Bell answer", "lead", Recipe(HIGH, 18.0, -11.8, speakers=2), "WAV"),
+    ("tap-on-lead", "Engine drone", "drone", Recipe((55.0, 82.4, 110.0), 22.0, 2.5), "AIFF"),
+    ("guide-track", "Guide for the drummer", "guide", None, ""),
+    ("cupboard", "Bell answer, in the cupboard", "lead", Recipe(HIGH, 14.0, -12.4, speakers=1), "WAV"),
 )
+"""A bare tap, one with hum, one with two speakers in it, one too hot, one without a file, and a good one."""
+GUIDE_PEAK = -16.0
 CONTROLS = (("Gain", "6"), ("Bass", "4"), ("Middle", "6.5"), ("Treble", "5"), ("Master", "7"))
 
 
-MINUTES = (10, 60, 110, 160, 210)
+MINUTES = (10, 60, 110, 160, 210, 260)
 """When each take was made, after the session began: time to re-plug and to listen lies between them."""
 
 
@@ -48,17 +52,17 @@ def fill(home: Home) -> None:
         began = _evening()
         notes = "Harbour quiet from 21:00. Crew asleep aft."
         session = log.new_session("Fog Signal, first night", notes, _said(began))
-        for i, (hookup, name, part, tune, drive, peak, kind) in enumerate(TAKES):
+        for i, (hookup, name, part, recipe, kind) in enumerate(TAKES):
             note = {
                 "name": name,
                 "part": part,
                 "controls": [{"name": n, "value": v} for n, v in CONTROLS],
                 "notes": "Neck pickup, volume full." if i == 0 else "",
-                "measured_peak": peak if kind is None else None,
+                "measured_peak": None if recipe else GUIDE_PEAK,
             }
             at = _said(began + timedelta(minutes=MINUTES[i]))
             made_take = log.log_take(session.id, hookup, note, at)
-            if kind:
-                sound = encoded(take(tune, drive, peak, seed=i), kind)
+            if recipe:
+                sound = encoded(take(recipe, seed=i), kind)
                 file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
                 recordings.attach(home, made_take.id, file, io.BytesIO(sound))

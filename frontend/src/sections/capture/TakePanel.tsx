@@ -1,5 +1,6 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
-import type { Schemas, Take } from "../../api/client";
+import { answer, api, type Schemas, type Take } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD } from "../../parts/controls";
 import type { Loop, Play } from "../../parts/sound/usePlay";
@@ -57,6 +58,43 @@ const clock = (seconds: number) =>
     ? `${seconds.toFixed(1)} s`
     : `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")} min`;
 
+/** At which input a take was recorded: what it is held against. */
+function RecordedAt({ report }: { report: Report }) {
+  const client = useQueryClient();
+  const { take } = report;
+  const say = useMutation({
+    mutationFn: (input: string) =>
+      answer(
+        api.PUT("/api/takes/{take_id}", {
+          params: { path: { take_id: take.id }, query: { saves: take.saves } },
+          body: { ...take.note, recorded_at: input },
+        }),
+      ),
+    onSettled: () => {
+      for (const key of ["report", "takes", "take", "hookup", "capture"])
+        void client.invalidateQueries({ queryKey: [key] });
+    },
+  });
+  return (
+    <label className="flex items-center gap-1.5 text-[12.5px] text-ink-2">
+      Recorded at
+      <select
+        className={`${FIELD} !w-[150px] !py-0.5`}
+        value={report.recorded_at}
+        disabled={say.isPending}
+        onChange={(event) => say.mutate(event.target.value)}
+      >
+        {report.inputs.map((each) => (
+          <option key={each.id} value={each.id}>
+            {each.name}
+          </option>
+        ))}
+      </select>
+      {say.error && <span className="text-stop">{say.error.message}</span>}
+    </label>
+  );
+}
+
 /** The take that is looked at: what it is, its sound as a picture, its measures. */
 export function TakePanel({
   report,
@@ -111,6 +149,7 @@ export function TakePanel({
               take.note.song_start !== undefined &&
               ` · starts in the song at ${clock(take.note.song_start)}`}
           </p>
+          {report.inputs.length > 1 && <RecordedAt report={report} />}
           <TabRow label="Pictures of the take" tabs={VIEWS} />
         </div>
         <TabPanel at={view} className="flex min-h-0 flex-1 flex-col pt-1">

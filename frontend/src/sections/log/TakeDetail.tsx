@@ -1,11 +1,13 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { answer, api, type Take } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
 import { VerdictMark } from "../../parts/Mark";
+import { usePlay } from "../../parts/sound/usePlay";
+import { Waveform } from "../../parts/sound/Waveform";
 import { Failed } from "../../parts/states";
 
 export const level = (value: number | null | undefined, unit: string) =>
@@ -23,6 +25,9 @@ function Measured({ take }: { take: Take }) {
         ["Loudness", level(m.loudness_lufs, "LUFS")],
         ["Crest factor", level(m.crest_db, "dB")],
         ["Clipped runs", m.clipped_runs ? `${m.clipped_runs}: clipped, or a limiter at work` : "none"],
+        ...(take.note.song_start !== null && take.note.song_start !== undefined
+          ? [["Starts in the song at", `${take.note.song_start} s`] as [string, string]]
+          : []),
         [
           "Length",
           `${m.seconds.toFixed(1)} s, ${m.rate / 1000} kHz, ${m.channels === 1 ? "mono" : "stereo"}`,
@@ -44,6 +49,29 @@ function Measured({ take }: { take: Take }) {
         </div>
       ))}
     </dl>
+  );
+}
+
+/** The recording of a take, to be looked at and played. */
+function Listen({ take }: { take: Take }) {
+  const play = usePlay(take.id, take.measures!.seconds, take.measures!.rate);
+  return (
+    <div className="mt-2">
+      <div className="flex h-[180px] flex-col">
+        <Waveform take={take} play={play} />
+      </div>
+      <p className="mt-1 text-[12.5px] text-ink-2">
+        {take.audio_name}
+        {take.simulated && ", simulated"} ·{" "}
+        <Link className="text-deep underline" to={`/capture/${take.hookup_id}?take=${take.id}`}>
+          What it says, in Capture
+        </Link>{" "}
+        ·{" "}
+        <a className="text-deep underline" href={`/api/takes/${take.id}/audio`} download>
+          Save the file
+        </a>
+      </p>
+    </div>
   );
 }
 
@@ -112,16 +140,7 @@ export function TakeDetail({ take, onEdit }: { take: Take; onEdit: () => void })
       <section className="mt-4">
         <h2 className="mb-1 text-[13px] font-bold">Levels</h2>
         <Measured take={take} />
-        {take.audio_name && (
-          // eslint-disable-next-line jsx-a11y/media-has-caption -- a guitar take has no words to caption
-          <audio
-            controls
-            preload="none"
-            src={`/api/takes/${take.id}/audio`}
-            className="mt-2 w-full"
-            aria-label={take.audio_name}
-          />
-        )}
+        {take.measures && take.audio && <Listen key={take.audio} take={take} />}
       </section>
       {(take.note.controls ?? []).length > 0 && (
         <section className="mt-4">

@@ -1,8 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
-import { answer, api, Refusal, sendFile, type Schemas, type Session, type Take } from "../../api/client";
+import { answer, api, OFFLINE, Refusal, type Schemas, type Session, type Take } from "../../api/client";
+import { bringIn } from "../../parts/bringIn";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
+import { readLines } from "../../parts/ndjson";
+import { Part } from "../../parts/Part";
 import { Failed } from "../../parts/states";
 import { useHookups } from "../bench/HookupMenu";
 import { asNumberIfAny } from "../../parts/typed";
@@ -45,11 +48,13 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
   /** The take as it was when the form was opened, or as it was found when another window had changed it. */
   const [seen, setSeen] = useState(take);
   const [overtaken, setOvertaken] = useState<Take>();
+  const [start, setStart] = useState(String(note.song_start ?? ""));
+  const [part, setPart] = useState<number>();
   const file = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const save = useMutation({
     mutationFn: async () => {
-      const body = { ...note, measured_peak: asNumberIfAny(peak) };
+      const body = { ...note, measured_peak: asNumberIfAny(peak), song_start: asNumberIfAny(start) };
       const logged = seen
         ? await answer(
             api.PUT("/api/takes/{take_id}", {
@@ -67,7 +72,7 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
       if (!audio) return { logged, audioError: undefined };
       // The take is logged already; a file that is refused must not take it away again.
       try {
-        return { logged: await attach(logged.id, audio, seen?.audio ?? ""), audioError: undefined };
+        return { logged: await attach(logged.id, audio, seen?.audio ?? "", setPart), audioError: undefined };
       } catch (error) {
         return { logged, audioError: error };
       }
@@ -89,6 +94,7 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
   const show = (its: Note) => {
     setNote(its);
     setPeak(its.measured_peak === null || its.measured_peak === undefined ? "" : String(its.measured_peak));
+    setStart(String(its.song_start ?? ""));
   };
   if (overtaken) {
     return (
@@ -214,10 +220,7 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
         </Button>
       </fieldset>
       <div className="grid gap-3 sm:grid-cols-2">
-        <Field
-          label="Audio file"
-          hint="WAV, FLAC or AIFF, up to 30 minutes and 64 MiB. Its levels are measured."
-        >
+        <Field label="Audio file" hint="WAV, FLAC or AIFF, up to 30 minutes. It is inspected.">
           <input
             ref={file}
             type="file"
@@ -233,6 +236,9 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
         >
           <TextInput inputMode="decimal" value={peak} onChange={(event) => setPeak(event.target.value)} />
         </Field>
+        <Field label="Starts in the song at" unit="s" problem={problem("song_start")}>
+          <TextInput inputMode="decimal" value={start} onChange={(event) => setStart(event.target.value)} />
+        </Field>
       </div>
       <Field label="Notes">
         <textarea
@@ -244,6 +250,7 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
         />
       </Field>
       {refusal && refusal.fields.length === 0 && <Failed error={refusal} />}
+      {save.isPending && part !== undefined && <Part what="Taking the recording in" part={part} />}
       <div className="flex gap-2">
         <Button look="main" type="submit" disabled={save.isPending || (!take && !chosen)}>
           {save.isPending ? "Saving …" : take ? "Save" : "Log the take"}
@@ -285,8 +292,29 @@ function Overtaken({ now, onMine, onTheirs }: { now: Take; onMine: () => void; o
   );
 }
 
-/** Gives a take its audio, in place of what it had when it was looked at. */
-function attach(takeId: number, audio: File, replaced: string): Promise<Take> {
-  const query = new URLSearchParams({ name: audio.name, replaced });
-  return sendFile<Take>(`/api/takes/${takeId}/audio?${query.toString()}`, audio);
+/** Gives a take its audio, in place of what it had when it was looked at; piece by piece, since it may be large. */
+async function attach(
+  takeId: number,
+  audio: File,
+  replaced: string,
+  onPart: (part: number) => void,
+): Promise<Take> {
+  const upload = await bringIn(
+    audio,
+    (part) => onPart(part / 2),
+    () => false,
+  );
+  let made: Take | undefined;
+  const body = { upload, file_name: audio.name, replaced } satisfies Schemas["GiveBody"];
+  await readLines<Schemas["TakeLine"]>(
+    `/api/takes/${takeId}/recording`,
+    body,
+    new AbortController().signal,
+    (line) => {
+      if (typeof line.part === "number") onPart(0.5 + line.part / 2);
+      if (line.take) made = line.take;
+    },
+  );
+  if (!made) throw OFFLINE;
+  return made;
 }

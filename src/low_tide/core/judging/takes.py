@@ -33,7 +33,7 @@ ABOUT_DB = 6.0
 """Noise that is so near to what was computed is what was computed: the amp's own is typical, not measured."""
 THIN_DB = 40.0
 """A noise floor that is no further under the loud of a take is heard in every pause."""
-DC_NOTE_DBFS, DC_CAUTION_DBFS = -60.0, -40.0
+DC_NOTE_DBFS, DC_CAUTION_DBFS = -50.0, -35.0
 LONG_SILENCE_S = 5.0
 LEVEL_CHECKS = ("converter-clips", "converter-low", "noise-lift")
 """What these say rests on the predicted level; for a take there is the measured one."""
@@ -156,7 +156,7 @@ def take_clips(heard: Heard) -> Iterator[TakeFinding]:
         if not clips:
             continue
         count, level = sum(c.runs for c in clips), max(c.dbfs for c in clips)
-        often = "once" if count == 1 else "twice" if count == 2 else f"{count} times"
+        often = "once" if count == 1 else "twice" if count == 2 else f"{count:,} times"
         if by == "converter":
             text = f"Clipped {often}, at full scale."
             reason = "The converter ran out of level. What was above it is gone; record it again with less."
@@ -362,7 +362,7 @@ def _of_speakers(expected: OnTheWay, told: SpeakerSound) -> tuple[Severity, str,
         return "note", "One speaker in it.", why
     return (
         "caution",
-        f"The take has {'a speaker' if heard else 'no speaker'} in it; the hook-up says {said}.",
+        f"The take has {('no speaker', 'a speaker', 'more than one speaker')[heard]} in it; the hook-up says {said}.",
         "A cab filter or an IR is on that the hook-up does not know of, or it was recorded at another input."
         if heard
         else "What should do a speaker's work is off, or it was recorded at another input.",

@@ -197,7 +197,7 @@ def take_get(path: TakePath) -> Response:
 
 @api.put("/takes/<int:take_id>", responses={200: TakeOut})
 def take_edit(path: TakePath, query: SavesQuery, body: NoteBody) -> Response:
-    return reply_root(TakeOut, log.edit_take(path.take_id, request.get_json(), query.saves))
+    return reply_root(TakeOut, recordings.edit_take(path.take_id, request.get_json(), query.saves))
 
 
 @api.delete("/takes/<int:take_id>", responses={204: None})
