@@ -18,11 +18,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from low_tide.demo.sound import encoded, take
+from low_tide.demo.sound import Recipe, encoded, take
 from low_tide.store.home import audio_file, home_at
 
 Picture = dict[str, Any]
-SOUNDS = [encoded(take((110.0 + 10 * i,), 2.0, -10.0, seed=i)[:6000], "WAV") for i in range(6)]
+SOUNDS = [encoded(take(Recipe((110.0 + 10 * i,), 2.0, -10.0), seed=i)[:6000], "WAV") for i in range(6)]
 POT = ("caisson-120", "line.pot")
 
 

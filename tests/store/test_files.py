@@ -20,7 +20,7 @@ import pytest
 
 from low_tide.app import bench, locker, log, recordings
 from low_tide.core.rig.changes import SetControl
-from low_tide.demo.fill import fill
+from low_tide.demo.fill import TAKES, fill
 from low_tide.demo.gear import GEAR
 from low_tide.store import backups, restoring
 from low_tide.store.backups import backup, writing
@@ -29,6 +29,9 @@ from low_tide.store.files import open_home
 from low_tide.store.home import POINTER, Home, StoreError, clear_leftovers
 from low_tide.store.restoring import restore
 from tests.conftest import Server
+
+RECORDED = sum(recipe is not None for _, _, _, recipe, _ in TAKES)
+"""Takes of the lightship that have a recording."""
 
 
 def test_opening_twice_changes_nothing(lightship: Home) -> None:
@@ -62,7 +65,7 @@ def test_backup_and_restore(lightship: Home, tmp_path: Path) -> None:
     again = open_home(lightship.folder)
     assert not locker.listed("Later lead")
     assert sorted(p.name for p in again.audio.iterdir()) == audio
-    assert log.takes().total == 5
+    assert log.takes().total == len(TAKES)
     assert kept is not None
     database.close()
     restore(lightship.folder, kept)
@@ -159,7 +162,7 @@ def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, tmp_path:
     kept = restore(lightship.folder, tmp_path / "kept.zip")
     open_home(lightship.folder)
     with database.connection_context():
-        assert log.takes().total == 5
+        assert log.takes().total == len(TAKES)
     assert (kept is not None) == (left == "garbage")
     if kept:
         assert (kept / "low-tide.db").read_bytes() == b"this is no database " * 100
@@ -171,7 +174,7 @@ def test_a_backup_comes_back_where_the_audio_is_gone(lightship: Home, tmp_path: 
     database.close()
     shutil.rmtree(lightship.audio)
     assert restore(lightship.folder, tmp_path / "kept.zip") is not None
-    assert len(list(open_home(lightship.folder).audio.iterdir())) == 4
+    assert len(list(open_home(lightship.folder).audio.iterdir())) == RECORDED
 
 
 @pytest.mark.parametrize("after", range(12))
@@ -194,7 +197,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
             restore(lightship.folder, tmp_path / "kept.zip")
     again = open_home(lightship.folder)
     with database.connection_context():
-        assert log.takes().total == 5
+        assert log.takes().total == len(TAKES)
         for each in log.takes(with_audio=True).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
 
@@ -235,7 +238,7 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
     with database.connection_context():
         later = bool(locker.listed("Later lead"))
         assert later == (again.generation == "")
-        assert log.takes().total == 5
+        assert log.takes().total == len(TAKES)
         for each in log.takes(with_audio=True).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
     clear_leftovers(again)
@@ -256,7 +259,7 @@ def test_a_pointer_to_nothing_is_said_and_a_backup_comes_back_over_it(lightship:
     assert kept is not None
     open_home(lightship.folder)
     with database.connection_context():
-        assert log.takes().total == 5
+        assert log.takes().total == len(TAKES)
 
 
 def test_two_never_work_in_one_folder(lightship: Home, tmp_path: Path) -> None:

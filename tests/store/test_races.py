@@ -13,7 +13,7 @@ import pytest
 from low_tide.app import bench, locker, log, readings, recordings
 from low_tide.app.errors import InUse, NotFound, Refusal
 from low_tide.core.rig.changes import AddUnit, RemoveUnit, SetControl
-from low_tide.demo.fill import encoded, take
+from low_tide.demo.fill import Recipe, encoded, take
 from low_tide.store.database import database
 from low_tide.store.home import Home, audio_file
 from low_tide.store.models import SessionRow, TakeRow
@@ -44,7 +44,7 @@ def at_once(*doing: Callable[[], Any]) -> list[Any]:
 
 
 def sound(seed: int) -> bytes:
-    return encoded(take((110.0,), 2.0, -10.0, seed=seed)[:8000], "WAV")
+    return encoded(take(Recipe((110.0,), 2.0, -10.0), seed=seed)[:8000], "WAV")
 
 
 def test_what_is_said_of_a_take_and_its_audio_do_not_undo_each_other(lightship: Home) -> None:

@@ -13,8 +13,12 @@ from flask.testing import FlaskClient
 from jsonschema import Draft202012Validator
 
 from low_tide.core.judging.checks import REGISTRY
+from low_tide.demo.fill import TAKES
 from low_tide.store.home import Home
 from low_tide.web.openapi import document
+
+RECORDED = sum(recipe is not None for _, _, _, recipe, _ in TAKES)
+"""Takes of the lightship that have a recording."""
 
 TAP_4 = {"op": "set", "unit": "godwit-45", "control": "tap", "value": "4"}
 
@@ -252,7 +256,7 @@ def a_wav(peak: float = 0.5) -> bytes:
 def test_a_take_keeps_what_was(client: FlaskClient, lightship: Home) -> None:
     note = {"name": "Late", "controls": [{"name": "Gain", "value": "7"}], "measured_peak": -12}
     made = client.post("/api/sessions/1/takes", json={"hookup": "silent-night", "note": note}).json
-    assert made["number"] == 6
+    assert made["number"] == len(TAKES) + 1
     sent = client.post(f"/api/takes/{made['id']}/audio?name=..%2F..%2Fetc%2Fpasswd", data=a_wav()).json
     assert sent["measures"]["peak_dbfs"] == pytest.approx(-6.02, abs=0.01)
     assert sent["audio_name"] == "passwd"
@@ -263,7 +267,7 @@ def test_a_take_keeps_what_was(client: FlaskClient, lightship: Home) -> None:
     snapshot = client.get(f"/api/takes/{made['id']}/snapshot").json
     assert next(g for g in snapshot["gear"] if g["id"] == "godwit-45")["crank"] == 1.5
     recalled = client.post(f"/api/takes/{made['id']}/recall").json
-    assert recalled["name"] == "Cue 1, silent after 21:00, recalled from take 6"
+    assert recalled["name"] == "Cue 1, silent after 21:00, recalled from take 7"
     assert next(u for u in recalled["units"] if u["id"] == "godwit-45")["pinned"]
     assert recalled["analysis"]["shares"][0]["flat"] == pytest.approx(67.5)
     loosened = client.post(f"/api/hookups/{recalled['id']}/unpin").json
@@ -310,17 +314,17 @@ def test_refused_audio_leaves_no_file(client: FlaskClient, lightship: Home) -> N
 def test_bad_takes_are_refused(client: FlaskClient, note: dict, says: str) -> None:
     answer = client.post("/api/sessions/1/takes", json={"hookup": "silent-night", "note": note})
     assert says in answer.json["detail"]
-    assert client.get("/api/takes").json["total"] == 5
+    assert client.get("/api/takes").json["total"] == len(TAKES)
 
 
 def test_takes_are_filtered_and_exported(client: FlaskClient) -> None:
     assert [t["note"]["name"] for t in client.get("/api/takes?search=fog doubled").json["takes"]] == [
         "Fog theme, doubled"
     ]
-    assert client.get("/api/takes?audio=true").json["total"] == 4
+    assert client.get("/api/takes?audio=true").json["total"] == RECORDED
     assert client.get("/api/takes?page=99").json["page"] == 1
     lines = client.get("/api/log.csv").text.splitlines()
-    assert len(lines) == 6
+    assert len(lines) == len(TAKES) + 1
     assert "Fog theme, low strings" in lines[1]
     exported = client.get("/api/log.json").json
     take = exported["sessions"][0]["takes"][0]

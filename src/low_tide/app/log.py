@@ -280,6 +280,9 @@ COLUMNS = (
     "clipped runs",
     "controls",
     "accepted",
+    "recorded at",
+    "starts in the song at, s",
+    "simulated",
     "notes",
 )
 
@@ -307,6 +310,9 @@ def _line(each: Take, names: dict[int, str]) -> dict[str, Any]:
         "clipped runs": m.clipped_runs if m else None,
         "controls": "; ".join(f"{c.name} {c.value}" for c in each.note.controls),
         "accepted": "; ".join(f"{a.caution} ({a.word})" for a in each.accepted),
+        "recorded at": each.note.recorded_at,
+        "starts in the song at, s": _two(each.note.song_start),
+        "simulated": "yes" if each.simulated else "",
         "notes": each.note.notes,
     }
 

@@ -16,12 +16,12 @@ from low_tide.store.home import Home
 
 LOW, HIGH = (82.4, 123.5, 164.8, 123.5, 82.4, 110.0), (329.6, 392.0, 493.9, 392.0, 329.6)
 TAKES: tuple[tuple[str, str, str, Recipe | None, str], ...] = (
-    ("silent-night", "Fog theme, low strings", "main", Recipe(LOW, 16.0, -13.2), "WAV"),
-    ("silent-night", "Fog theme, doubled", "double left", Recipe(LOW[::-1], 12.0, -14.6, hum=-58.0), "FLAC"),
-    ("quiet-hold", "Bell answer", "lead", Recipe(HIGH, 18.0, -11.8, speakers=2), "WAV"),
+    ("silent-night", "Fog theme, low strings", "main", Recipe(LOW, 16.0, -14.6), "WAV"),
+    ("silent-night", "Fog theme, doubled", "double left", Recipe(LOW[::-1], 12.0, -15.2, hum=-58.0), "FLAC"),
+    ("quiet-hold", "Bell answer", "lead", Recipe(HIGH, 18.0, -14.3, speakers=2), "WAV"),
     ("tap-on-lead", "Engine drone", "drone", Recipe((55.0, 82.4, 110.0), 22.0, 2.5), "AIFF"),
     ("guide-track", "Guide for the drummer", "guide", None, ""),
-    ("cupboard", "Bell answer, in the cupboard", "lead", Recipe(HIGH, 14.0, -12.4, speakers=1), "WAV"),
+    ("cupboard", "Bell answer, in the cupboard", "lead", Recipe(HIGH, 14.0, -12.3, speakers=1), "WAV"),
 )
 """A bare tap, one with hum, one with two speakers in it, one too hot, one without a file, and a good one."""
 GUIDE_PEAK = -16.0

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import Any, Literal, TypeAlias
 
 import numpy as np
 import soundfile
@@ -92,8 +92,20 @@ def opened_sound(path: Path) -> tuple[Sound, str]:
         if file.frames < LEAST_S * rate:
             how = "one sample" if file.frames == 1 else f"{file.frames / rate * 1000:.2g} ms"
             raise FormatError([f"Length: {how} is under the least that can be inspected, {LEAST_S * 1000:g} ms."])
+        promised = _promised(path)
+        if promised is not None and promised > file.frames:
+            raise FormatError(
+                [
+                    f"This file ends early: its header promises {_minutes(promised / rate)} of sound and it holds"
+                    f" {_minutes(file.frames / rate)}. Export it again."
+                ]
+            )
         lsb = LSB.get(file.subtype, 0.0)
         return Sound(rate, file.channels, file.frames, lsb, lambda overlap: _blocks(path, overlap)), kind
+
+
+def _minutes(seconds: float) -> str:
+    return f"{seconds / 60:.0f} minutes" if seconds >= 120 else f"{seconds:.1f} s"
 
 
 def inspected(path: Path) -> tuple[Inspected, str]:
@@ -127,6 +139,39 @@ def read_short(path: Path) -> tuple[Samples, int]:
 BEXT_TIME = 338
 """Byte of a broadcast chunk at which the sample number it begins with stands, eight bytes long (EBU Tech 3285)."""
 LATEST_START_S = 10 * 3600.0
+UNKNOWN_SIZES = {0, 0xFFFFFFFF, 0x7FFFFFFF}
+"""What a program writes as a length that does not know it yet."""
+
+
+def _chunks(path: Path, want: Mapping[bytes, int]) -> dict[bytes, tuple[int, bytes]]:
+    """Chunks of a WAV or AIFF file that are wanted: their size as told, and so many of their first bytes."""
+    found: dict[bytes, tuple[int, bytes]] = {}
+    with path.open("rb") as file:
+        head = file.read(12)
+        if len(head) < 12 or (head[:4], head[8:]) not in ((b"RIFF", b"WAVE"), (b"FORM", b"AIFF"), (b"FORM", b"AIFC")):
+            return found
+        order: Literal["little", "big"] = "little" if head[:4] == b"RIFF" else "big"
+        for _ in range(MOST_CHUNKS):
+            chunk = file.read(8)
+            if len(chunk) < 8:
+                break
+            size = int.from_bytes(chunk[4:], order)
+            at = file.tell()
+            if chunk[:4] in want:
+                found[chunk[:4]] = (size, file.read(min(size, want[chunk[:4]])))
+            file.seek(at + size + size % 2)
+    return found
+
+
+def _promised(path: Path) -> int | None:
+    """How many samples a channel a WAV or AIFF file says it holds; None where it does not say."""
+    found = _chunks(path, {b"fmt ": 16, b"data": 0, b"COMM": 18})
+    if b"COMM" in found and len(found[b"COMM"][1]) >= 6:
+        return int.from_bytes(found[b"COMM"][1][2:6], "big")
+    if b"fmt " not in found or b"data" not in found or len(found[b"fmt "][1]) < 14:
+        return None
+    size, frame = found[b"data"][0], int.from_bytes(found[b"fmt "][1][12:14], "little")
+    return None if size in UNKNOWN_SIZES or not frame else size // frame
 
 
 def song_start(path: Path) -> float | None:
@@ -134,22 +179,12 @@ def song_start(path: Path) -> float | None:
 
     What lies beyond ten hours is a time of day rather than a place in a song.
     """
-    with path.open("rb") as file:
-        head = file.read(12)
-        if len(head) < 12 or head[:4] not in (b"RIFF", b"RF64") or head[8:] != b"WAVE":
-            return None
-        for _ in range(MOST_CHUNKS):
-            chunk = file.read(8)
-            if len(chunk) < 8:
-                return None
-            size = int.from_bytes(chunk[4:], "little")
-            if chunk[:4] == b"bext" and size >= BEXT_TIME + 8:
-                said = int.from_bytes(file.read(BEXT_TIME + 8)[BEXT_TIME:], "little")
-                with _opened(path) as sound:
-                    start = said / sound.samplerate
-                return start if 0 < start <= LATEST_START_S else None
-            file.seek(size + size % 2, 1)
-    return None
+    _, bext = _chunks(path, {b"bext": BEXT_TIME + 8}).get(b"bext", (0, b""))
+    if len(bext) < BEXT_TIME + 8:
+        return None
+    with _opened(path) as sound:
+        start = int.from_bytes(bext[BEXT_TIME:], "little") / sound.samplerate
+    return start if 0 < start <= LATEST_START_S else None
 
 
 def read_dry(path: Path) -> NDArray[np.float64]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, fields
 
-from low_tide.store import rows, take_words
+from low_tide.store import playing, rows, take_words
 from low_tide.store.rows import Json, Row
 
 NO_LIMIT = -1
@@ -157,6 +157,8 @@ def update(take_id: int, **values: object) -> None:
 def delete(take_id: int) -> None:
     """Delete a take and what was seen at it."""
     take_words.forget(take_id)
+    # By itself, though it would go with the take: what was worked out of a table is kept until it is written.
+    playing.forget(take_id)
     rows.write("DELETE FROM take WHERE id = ?", take_id)
 
 

@@ -187,14 +187,13 @@ def _flyback(whole: Reached, node: str) -> Damage:
 
 @dataclass(frozen=True)
 class Levels:
-    """Peak levels along the signal paths of a rig."""
+    """Peak levels along the signal paths of a rig.
+
+    `rig` is named beside `graph`, which may have been made for one that differs in what a graph does not read.
+    """
 
     graph: SignalGraph
-
-    @property
-    def rig(self) -> Rig:
-        """The rig whose levels these are."""
-        return self.graph.rig
+    rig: Rig
 
     @cached_property
     def _found(self) -> dict[End, Peak]:
@@ -394,7 +393,7 @@ class Levels:
 @kept(signal_graph, seen_by, reached, "known", "speaker")
 def levels(rig: Rig) -> Levels:
     """Peak levels along the signal paths of a rig."""
-    return Levels(signal_graph(rig))
+    return Levels(signal_graph(rig), rig)
 
 
 def _sine_dbu(peak: float) -> float:
