@@ -10,10 +10,11 @@ from low_tide.app import bench, picks
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.locker import GearName
 from low_tide.app.picks import Pick
-from low_tide.core.audio.correction import Equalisation, correction_words, fit_bands, minimum_phase_fir
+from low_tide.core.audio.correction import Equalisation, correction_words, fit_bands, fit_graphic, minimum_phase_fir
 from low_tide.core.circuit.amplifier import DAMPING_NAMES, DAMPING_PRESETS
 from low_tide.core.frequency import Real, frequency_grid
-from low_tide.core.inventory import Amp, Attenuator
+from low_tide.core.gear.pedal import band_control
+from low_tide.core.inventory import Amp, Attenuator, Pedal
 from low_tide.core.power.load_feel import (
     RESISTOR,
     Contender,
@@ -25,6 +26,7 @@ from low_tide.core.power.load_feel import (
     pad_set,
 )
 from low_tide.core.power.load_feel import tap_for as nearest_tap
+from low_tide.core.rig.changes import Change, SetControl
 from low_tide.core.rig.rig import Rig
 from low_tide.formats.recording import write_wav
 from low_tide.formats.tables import write_csv
@@ -68,17 +70,38 @@ class FeelState:
     dampings: tuple[Damping, ...]
     playing: str = ""
     picked: Pick | None = None
+    equalisers: tuple[GearName, ...] = ()
+
+
+@dataclass(frozen=True)
+class BandSetting:
+    """A control of an equaliser, and where it goes, dB."""
+
+    label: str
+    value: float
+
+
+@dataclass(frozen=True)
+class PedalSetting:
+    """An owned equaliser set to a correction: its controls, and as changes where it is in the hook-up."""
+
+    unit: str
+    name: str
+    settings: tuple[BandSetting, ...]
+    changes: tuple[Change, ...]
 
 
 @dataclass(frozen=True)
 class Corrected:
-    """A correction, and which contender it makes sound like which. `frequency` in Hz goes with its curves."""
+    """A correction, and which contender it makes sound like which. `frequency` in Hz goes with its curves; `pedal` is
+    the equaliser it is fitted to, where one was named."""
 
     source: str
     like: str
     frequency: tuple[float, ...]
     correction: Equalisation
     words: str
+    pedal: PedalSetting | None = None
 
 
 def _amps(rig: Rig) -> list[Amp]:
@@ -142,6 +165,7 @@ def state(hookup_id: str, reference: str = RESISTOR, amp: str = "", damping: flo
         tuple(Damping(DAMPING_NAMES[kind], factor) for kind, factor in DAMPING_PRESETS.items()),
         (what := picks.playing(rig, amp_id)).words,
         picks.picked(what),
+        tuple(GearName(g.id, g.name) for g in rig.gear.values() if _is_equaliser(g)),
     )
 
 
@@ -191,16 +215,52 @@ def _target(rig: Rig, source: str, like: str, amp: str, damping: float | None) -
     return first, second, 20 * np.log10(np.abs(h2 / h1))
 
 
+def _is_equaliser(unit: object) -> bool:
+    return isinstance(unit, Pedal) and unit.does == "equaliser" and not unit.archived
+
+
+def _pedal(rig: Rig, pedal_id: str) -> Pedal:
+    found = rig.gear.get(pedal_id)
+    if not isinstance(found, Pedal) or found.does != "equaliser":
+        raise NotFound(f"There is no equaliser “{pedal_id}” in the locker.")
+    return found
+
+
+def _set_to(rig: Rig, pedal: Pedal, made: Equalisation) -> PedalSetting:
+    """A pedal's controls for a correction; its output level keeps the level as it was, as far as that goes."""
+    gains = {band.frequency: band.gain for band in made.bands}
+    level = round(min(pedal.output_reach, max(-pedal.output_reach, made.gain)) * 2) / 2
+    controls = [(band_control(f), f"{f:g} Hz", gains.get(f, 0.0)) for f in pedal.bands]
+    controls.append(("volume", "output level", level))
+    return PedalSetting(
+        pedal.id,
+        pedal.name,
+        tuple(BandSetting(label, value) for _, label, value in controls),
+        tuple(SetControl(pedal.id, control, value) for control, _, value in controls) if rig.has(pedal.id) else (),
+    )
+
+
 def correction(
-    hookup_id: str, source: str, like: str, rate: int, amp: str = "", damping: float | None = None
+    hookup_id: str,
+    source: str,
+    like: str,
+    rate: int,
+    amp: str = "",
+    damping: float | None = None,
+    pedal_id: str = "",
 ) -> Corrected:
-    """Bands at a rate (Hz) that make one contender sound like another on this amp, at low level."""
+    """Bands at a rate (Hz), or those of an owned equaliser, that make one contender sound like another on this amp, at
+    low level."""
     rig = bench.rig_of(bench.row_of(hookup_id))
     first, second, target = _target(rig, source, like, amp, damping)
-    made = fit_bands(target, rate)
+    pedal = _pedal(rig, pedal_id) if pedal_id else None
+    made = fit_graphic(target, pedal.bands, pedal.band_reach) if pedal else fit_bands(target, rate)
     shown = replace(made, target=_thinned(made.target), fitted=_thinned(made.fitted))
     frequency = tuple(frequency_grid()[::SHOWN_EVERY].tolist())
-    return Corrected(first.label, second.label, frequency, shown, correction_words(made, first.label, second.label))
+    words = correction_words(made, first.label, second.label)
+    if pedal:
+        words = f"{words.partition(', as digital')[0]}, on {pedal.name}."
+    return Corrected(first.label, second.label, frequency, shown, words, _set_to(rig, pedal, made) if pedal else None)
 
 
 def correction_csv(found: Corrected) -> str:

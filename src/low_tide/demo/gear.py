@@ -358,6 +358,7 @@ PEDALS: tuple[Unit, ...] = (
     Pedal("thrift", "Thrift", gain_db=6, max_in=10, notes="Boost."),
     Pedal("samphire", "Samphire", does="tails", max_in=8, notes="Delay."),
     Pedal("eelgrass", "Eelgrass", does="tails", level="line", stereo="out", max_in=18, notes="Stereo reverb."),
+    Pedal("cuttlebone", "Cuttlebone", does="equaliser", level="line", max_in=18, notes="Eight bands, line or loop."),
     Pedal("whelk", "Whelk", does="loop_volume", level="line", max_in=18, notes="Volume for an effects loop."),
     Pedal("cockle", "Cockle", does="volume", notes="Volume before the amp."),
 )

@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api } from "../../api/client";
+import { answer, api, type Change, type Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
-import { FIELD } from "../../parts/controls";
+import { Button, FIELD } from "../../parts/controls";
 import { Failed, Loading } from "../../parts/states";
 import { Stroke } from "../../parts/Stroke";
 import { short, signed } from "../../parts/table";
@@ -60,11 +60,90 @@ function pair({ feels: { feels }, here }: FeelState): [string, string] {
 type Rate = "44100" | "48000" | "96000";
 const RATES: Rate[] = ["44100", "48000", "96000"];
 
+function Bands({ correction }: { correction: Schemas["Equalisation"] }) {
+  return (
+    <table className="w-full text-[13px]">
+      <thead className="text-left text-ink-2">
+        <tr>
+          <th className="font-medium">Band</th>
+          <th className="font-medium">at</th>
+          <th className="font-medium">gain</th>
+          <th className="font-medium">Q</th>
+        </tr>
+      </thead>
+      <tbody>
+        {(correction.bands ?? []).map((b) => (
+          <tr key={b.kind + b.frequency} className="border-t border-line">
+            <td className="py-1 font-semibold">{b.kind}</td>
+            <td>{Math.round(b.frequency)} Hz</td>
+            <td>{signed(b.gain)} dB</td>
+            <td>{short(Number(b.q.toFixed(2)))}</td>
+          </tr>
+        ))}
+        <tr className="border-t border-line">
+          <td className="py-1 font-semibold" colSpan={2}>
+            over all
+          </td>
+          <td colSpan={2}>{signed(correction.gain)} dB</td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}
+
+/** An owned equaliser as it is to be set, put on where it is in the hook-up. */
+function OnPedal({
+  setting,
+  onPut,
+}: {
+  setting: Schemas["PedalSetting"];
+  onPut: (changes: Change[]) => void;
+}) {
+  return (
+    <>
+      <table className="w-full text-[13px]">
+        <thead className="text-left text-ink-2">
+          <tr>
+            <th className="font-medium">{setting.name}</th>
+            <th className="font-medium">to</th>
+          </tr>
+        </thead>
+        <tbody>
+          {setting.settings.map((each) => (
+            <tr key={each.label} className="border-t border-line">
+              <td className="py-0.5 font-semibold">{each.label}</td>
+              <td>{signed(each.value)} dB</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {setting.changes.length > 0 ? (
+        <Button className="mt-2" onClick={() => onPut(setting.changes)}>
+          Set it so in the hook-up
+        </Button>
+      ) : (
+        <p className="mt-2 text-[12.5px] text-ink-2">{setting.name} is not in this hook-up.</p>
+      )}
+    </>
+  );
+}
+
 /** Bands and a filter that make one load sound like another, with what they leave over. */
-export function Correction({ hookup, state, amp }: { hookup: string; state: FeelState; amp: AmpOf }) {
+export function Correction({
+  hookup,
+  state,
+  amp,
+  onPut,
+}: {
+  hookup: string;
+  state: FeelState;
+  amp: AmpOf;
+  onPut: (changes: Change[]) => void;
+}) {
   const [[source, like], setPair] = useState(() => pair(state));
   const [rate, setRate] = useState<Rate>("48000");
-  const given = { source, like, rate, ...amp };
+  const [pedal, setPedal] = useState("");
+  const given = { source, like, rate, pedal, ...amp };
   const query = useQuery({
     queryKey: ["feel", hookup, "correction", given],
     queryFn: () =>
@@ -89,7 +168,24 @@ export function Correction({ hookup, state, amp }: { hookup: string; state: Feel
         <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 pt-1.5 text-[13px]">
           <Choice label="Make" value={source} state={state} onChoose={(id) => setPair([id, like])} />
           <Choice label="sound like" value={like} state={state} onChoose={(id) => setPair([source, id])} />
-          <label className="flex items-center gap-1.5">
+          {state.equalisers.length > 0 && (
+            <label className="flex items-center gap-1.5">
+              with
+              <select
+                className={`${FIELD} !w-[150px] !py-0.5`}
+                value={pedal}
+                onChange={(e) => setPedal(e.target.value)}
+              >
+                <option value="">an equaliser in software</option>
+                {state.equalisers.map((each) => (
+                  <option key={each.id} value={each.id}>
+                    {each.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+          )}
+          <label className={pedal ? "hidden" : "flex items-center gap-1.5"}>
             in a session at
             <select
               className={`${FIELD} !w-[96px] !py-0.5`}
@@ -120,33 +216,12 @@ export function Correction({ hookup, state, amp }: { hookup: string; state: Feel
             <p className="flex items-center gap-2 pb-1.5 text-[12.5px] text-ink-2">
               <Stroke of={0} /> wanted <Stroke of={1} className="ml-2" /> bands
             </p>
-            <table className="w-full text-[13px]">
-              <thead className="text-left text-ink-2">
-                <tr>
-                  <th className="font-medium">Band</th>
-                  <th className="font-medium">at</th>
-                  <th className="font-medium">gain</th>
-                  <th className="font-medium">Q</th>
-                </tr>
-              </thead>
-              <tbody>
-                {bands.map((b) => (
-                  <tr key={b.kind + b.frequency} className="border-t border-line">
-                    <td className="py-1 font-semibold">{b.kind}</td>
-                    <td>{Math.round(b.frequency)} Hz</td>
-                    <td>{signed(b.gain)} dB</td>
-                    <td>{short(Number(b.q.toFixed(2)))}</td>
-                  </tr>
-                ))}
-                <tr className="border-t border-line">
-                  <td className="py-1 font-semibold" colSpan={2}>
-                    over all
-                  </td>
-                  <td colSpan={2}>{signed(found.correction.gain)} dB</td>
-                </tr>
-              </tbody>
-            </table>
-            <p className="mt-2 flex flex-wrap gap-x-3 text-[13px]">
+            {found.pedal ? (
+              <OnPedal setting={found.pedal} onPut={onPut} />
+            ) : (
+              <Bands correction={found.correction} />
+            )}
+            <p className={found.pedal ? "hidden" : "mt-2 flex flex-wrap gap-x-3 text-[13px]"}>
               <a className="text-deep underline" href={`${base}.csv?${params.toString()}`} download>
                 Settings as CSV
               </a>
@@ -155,8 +230,11 @@ export function Correction({ hookup, state, amp }: { hookup: string; state: Feel
               </a>
             </p>
             <p className="mt-2 text-[12.5px] text-ink-2">
-              For the line from the load, after the fact. An equaliser gives the tone of the other load; it
-              does not bring back how the power stage reacts to it.
+              {found.pedal
+                ? "In the line from the load; or in the loop, where it turns down with its output level and gives tone back."
+                : "For the line from the load, after the fact."}{" "}
+              An equaliser gives the tone of the other load; it does not bring back how the power stage reacts
+              to it.
             </p>
           </Beside>
         )}

@@ -179,7 +179,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
             {view === "pads" ? (
               <Pads hookup={state.id} state={feel} amp={shown} />
             ) : view === "correction" ? (
-              <Correction hookup={state.id} state={feel} amp={shown} />
+              <Correction hookup={state.id} state={feel} amp={shown} onPut={bench.change} />
             ) : (
               <Drawn state={feel} picked={picked} view={view} onReference={setReference} />
             )}

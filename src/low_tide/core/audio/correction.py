@@ -137,6 +137,63 @@ def fit_bands(target_db: Real, rate: int = RATE, most: int = MOST_BANDS) -> Equa
     return Equalisation(bands, gain, residual, worst, tuple(target.tolist()), tuple(fitted.tolist()), rate)
 
 
+GRAPHIC_Q = 1.41
+"""Of a band an octave wide."""
+ANALOGUE_RATE = 192_000
+"""A rate at which a digital band is as good as one of parts."""
+
+
+def graphic(centres: tuple[float, ...], gains: tuple[float, ...]) -> tuple[Band, ...]:
+    """The bands of an equaliser of fixed ones (Hz, dB), those that do nothing left out."""
+    return tuple(Band("peak", f, g, GRAPHIC_Q) for f, g in zip(centres, gains, strict=True) if g)
+
+
+def programme_gain(bands: tuple[Band, ...]) -> float:
+    """What bands add to the level of a programme, dB."""
+    if not bands:
+        return 0.0
+    f = frequency_grid()
+    return float(10 * np.log10(programme_weights() @ 10 ** (bands_gain(bands, f, ANALOGUE_RATE) / 10)))
+
+
+def fit_graphic(target_db: Real, centres: tuple[float, ...], reach: float) -> Equalisation:
+    """Fixed bands (Hz) fitted to `target_db` (dB over `frequency_grid()`), none beyond ± `reach` dB.
+
+    By weighted least squares over 60 Hz to 10 kHz, since neighbours lie over each other. ValueError without bands.
+    """
+    from scipy.optimize import least_squares
+
+    if not centres:
+        raise ValueError("an equaliser without bands corrects nothing")
+    f = frequency_grid(len(target_db))
+    target = without_mean(target_db)
+    told = (f >= FIT_BAND[0]) & (f <= FIT_BAND[1])
+    weights = programme_weights(len(f))
+    weight = np.sqrt(weights[told]) / np.sqrt(weights[told]).max() + 0.1
+
+    def made(x: Real) -> tuple[Band, ...]:
+        return tuple(Band("peak", c, float(g), GRAPHIC_Q) for c, g in zip(centres, x[1:], strict=True))
+
+    def miss(x: Real) -> Real:
+        return np.asarray((x[0] + bands_gain(made(x), f[told], ANALOGUE_RATE) - target[told]) * weight)
+
+    span = np.concatenate(([40.0], np.full(len(centres), reach)))
+    found = least_squares(miss, np.zeros(len(centres) + 1), bounds=(-span, span), max_nfev=60).x
+    gains = tuple(round(float(g) * 2) / 2 for g in found[1:])
+    bands = graphic(centres, gains)
+    fitted = without_mean(bands_gain(bands, f, ANALOGUE_RATE))
+    left = fitted - target
+    return Equalisation(
+        bands,
+        -programme_gain(bands),
+        float(np.sqrt(np.average(left[told] ** 2, weights=weights[told]))),
+        float(np.abs(left[told]).max()),
+        tuple(target.tolist()),
+        tuple(fitted.tolist()),
+        ANALOGUE_RATE,
+    )
+
+
 def correction_words(made: Equalisation, source: str, like: str) -> str:
     """'3 bands make A sound like B to within 0.12 dB RMS, 0.22 dB at the worst, from 60 Hz to 10 kHz, …'"""
     if not made.bands:

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal, Protocol, TypeAlias, TypeVar
 
 import numpy as np
 
+from low_tide.core.audio.correction import Band
 from low_tide.core.circuit.elements import Lumped, Resistor, Scaled, Tabled
 from low_tide.core.circuit.impedance import DriverModel, MeasuredCurve, driver_impedance, typical_driver
 from low_tide.core.circuit.network import GROUND, Element, Parts
@@ -83,7 +84,7 @@ class Transfer:
 
     `gain_db` None: not known. `limit_v`: a hard bound in peak V. `speaker`: what in it does a speaker's
     work, in words; `tails`: what makes tails; `rolled_off`: only the top is rolled off; `down`: what turns
-    down; `control`: what switches it off.
+    down; `control`: what switches it off; `tone`: what an equaliser does in it.
     """
 
     a: str
@@ -95,6 +96,7 @@ class Transfer:
     rolled_off: bool = False
     down: str = ""
     control: str = ""
+    tone: tuple[Band, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -217,7 +217,9 @@ def _inside(there: Levels, edge: Edge) -> Iterator[_Step]:
     gain = transfer.gain_db or 0.0
     limiter = Ceiling(bound, "limiter") if isfinite(bound) else None
     if line is None:
-        gate = _gate(rig, unit, _level_control(rig, unit))
+        # What is bypassed sets no level.
+        bypassed = rig.settings(unit).get("on") is False
+        gate = None if bypassed else _gate(rig, unit, _level_control(rig, unit))
         set_to = gate.gain(gate.value) if gate else 0.0
         yield _Step(unit, gear.name, rig.socket(edge.b).label, gain - set_to, gate, bound, limiter)
         return

@@ -7,6 +7,7 @@ from math import inf, sqrt
 
 import numpy as np
 
+from low_tide.core.audio.correction import ANALOGUE_RATE, Band, bands_gain, programme_gain
 from low_tide.core.audio.rendering import Samples, cab_filter, coloured
 from low_tide.core.circuit.network import input_impedance
 from low_tide.core.frequency import Complex, Real, frequency_grid, programme_level_db
@@ -101,6 +102,10 @@ def _along(rig: Rig, edge: Edge, sound: Samples, rate: int) -> Samples:
             sound = coloured(sound, _speaker, rate)
         if transfer.rolled_off:
             sound = coloured(sound, _rolled_off, rate)
+        if transfer.tone:
+            # The level of the programme is in the gain already.
+            level = programme_gain(transfer.tone)
+            sound = coloured(sound, lambda f: _toned(transfer.tone, f, -level), rate)
         sound = sound * from_db_voltage(transfer.gain_db or 0.0)
         if transfer.limit_v < inf:
             sound = np.clip(sound, -transfer.limit_v, transfer.limit_v)
@@ -126,6 +131,10 @@ def _speaker(frequency: Real) -> Complex:
     grid = frequency_grid()
     level = programme_level_db(cab_filter(grid), np.ones(len(grid), np.complex128))
     return np.asarray(cab_filter(frequency) * from_db_voltage(-level))
+
+
+def _toned(bands: tuple[Band, ...], frequency: Real, level: float) -> Complex:
+    return np.asarray(10 ** ((bands_gain(bands, frequency, ANALOGUE_RATE) + level) / 20), np.complex128)
 
 
 def _rolled_off(frequency: Real) -> Complex:

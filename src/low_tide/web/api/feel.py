@@ -58,6 +58,7 @@ class CorrectionQuery(AmpQuery):
     source: LoadId
     like: LoadId
     rate: Literal["44100", "48000", "96000"] = "48000"
+    pedal: Annotated[str, identity("Equaliser", "|")] = ""
 
 
 class SourceQuery(Model):
@@ -180,13 +181,17 @@ def feel_pad(path: HookupPath, query: PadQuery) -> Response:
 
 @api.get("/hookups/<hookup_id>/feel/correction", responses={200: CorrectedOut})
 def feel_correction(path: HookupPath, query: CorrectionQuery) -> Response:
-    found = feel.correction(path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping)
+    found = feel.correction(
+        path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping, query.pedal
+    )
     return reply_root(CorrectedOut, found)
 
 
 @api.get("/hookups/<hookup_id>/feel/correction.csv", responses=file("text/csv"))
 def feel_correction_csv(path: HookupPath, query: CorrectionQuery) -> Response:
-    found = feel.correction(path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping)
+    found = feel.correction(
+        path.hookup_id, query.source, query.like, int(query.rate), query.amp, query.damping, query.pedal
+    )
     return download("\ufeff" + feel.correction_csv(found), "correction.csv", "text/csv; charset=utf-8")
 
 
