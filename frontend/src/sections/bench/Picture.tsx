@@ -70,6 +70,7 @@ const LEVELS: Record<string, string> = {
   instrument: "instrument",
   microphone: "microphone",
   phones: "headphones",
+  digital: "digital",
   air: "air",
 };
 

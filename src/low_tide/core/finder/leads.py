@@ -10,12 +10,13 @@ from low_tide.core.inventory import Lead
 from low_tide.core.rig.rig import GearById, Rig
 from low_tide.core.rig.validation import fits
 
-CONSTRUCTION: dict[str, Literal["speaker", "screened", "balanced"]] = {
+CONSTRUCTION: dict[str, Literal["speaker", "screened", "balanced", "optical"]] = {
     "speaker": "speaker",
     "line": "balanced",
     "instrument": "screened",
     "microphone": "balanced",
     "phones": "balanced",
+    "digital": "screened",
     "air": "screened",
 }
 PLUGS: dict[str, Connector] = {
@@ -25,9 +26,10 @@ PLUGS: dict[str, Connector] = {
     "xlr": "xlr",
     "locking": "locking",
     "rca": "rca",
+    "optical": "optical",
 }
 """The plug one would buy for a socket."""
-NAMES = {"speaker": "Speaker lead", "screened": "Screened lead", "balanced": "Balanced lead"}
+NAMES = {"speaker": "Speaker lead", "screened": "Screened lead", "balanced": "Balanced lead", "optical": "Optical lead"}
 
 
 def best_lead(rig: Rig, a: Socket, b: Socket | None, but: frozenset[str] = frozenset()) -> Lead | None:
@@ -36,7 +38,7 @@ def best_lead(rig: Rig, a: Socket, b: Socket | None, but: frozenset[str] = froze
     `but`: ids of leads that are spoken for.
     """
     wanted = CONSTRUCTION[a.level]
-    signal = {"balanced": 0, "screened": 1, "speaker": 2}
+    signal = {"balanced": 0, "screened": 1, "optical": 2, "speaker": 3}
 
     def order(lead: Lead) -> tuple[int, float]:
         if wanted == "speaker":
@@ -56,7 +58,7 @@ def is_wrong(lead: Lead, a: Socket) -> bool:
 def missing_lead(gear: GearById, a: Socket, b: Socket) -> Lead:
     """The lead two sockets ask for, as it would lie in the locker: id and name free, length and gauge typical."""
     level = "speaker" if "speaker" in (a.level, b.level) else a.level
-    construction = CONSTRUCTION[level]
+    construction = "optical" if "optical" in (a.connector, b.connector) else CONSTRUCTION[level]
     one, other = PLUGS[a.connector], PLUGS[b.connector]
     if construction == "screened":
         one, other = ("jack" if plug == "trs" else plug for plug in (one, other))

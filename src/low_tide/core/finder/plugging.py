@@ -39,7 +39,7 @@ Target = tuple[End, Socket, str, str, tuple[Change, ...]]
 
 def meets(a: Socket, b: Socket) -> bool:
     """Whether someone would plug a lead from `a` to `b`: an output and an input, or two speaker sockets."""
-    if {"air", "phones"} & {a.level, b.level}:
+    if {"air", "phones", "digital"} & {a.level, b.level}:
         return a.level == b.level and a.flow != b.flow
     if {a.flow, b.flow} == {"in", "out"}:
         return a.level == b.level or a.level == "speaker" or b.level == "speaker" or "line" in (a.level, b.level)

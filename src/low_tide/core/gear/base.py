@@ -21,10 +21,10 @@ from low_tide.core.spec import Spec
 from low_tide.core.thermal.heating import Thermal
 
 Setting: TypeAlias = str | float | bool
-Level: TypeAlias = Literal["speaker", "line", "instrument", "microphone", "phones", "air"]
+Level: TypeAlias = Literal["speaker", "line", "instrument", "microphone", "phones", "digital", "air"]
 Signal: TypeAlias = Literal["line", "instrument", "microphone"]
 Flow: TypeAlias = Literal["out", "in"]
-Connector: TypeAlias = Literal["jack", "trs", "xlr", "locking", "rca", "combi"]
+Connector: TypeAlias = Literal["jack", "trs", "xlr", "locking", "rca", "combi", "optical"]
 Answer: TypeAlias = Literal["yes", "no", "unknown"]
 Hand: TypeAlias = Literal["", "turned", "switched"]
 """How a hand moves a control on the speaker side: steps, knobs and speaker switches are there to be turned; bypass,
@@ -39,6 +39,7 @@ CONNECTOR_NAMES = {
     "locking": "locking speaker plug",
     "rca": "RCA",
     "combi": "XLR or jack",
+    "optical": "optical",
 }
 ANSWER_NAMES = {"yes": "yes", "no": "no", "unknown": "not known"}
 SIGNAL_NAMES = {"line": "line level", "instrument": "instrument level", "microphone": "microphone level"}
@@ -54,6 +55,7 @@ FITS: Mapping[str, frozenset[str]] = {
     "xlr": frozenset({"xlr"}),
     "locking": frozenset({"locking"}),
     "rca": frozenset({"rca"}),
+    "optical": frozenset({"optical"}),
     AIR: frozenset(),
 }
 """Plugs that go into a socket, by the socket's connector."""

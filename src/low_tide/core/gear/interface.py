@@ -25,6 +25,7 @@ from low_tide.core.gear.base import (
     TypicalNames,
     once,
 )
+from low_tide.core.gear.digital import DigitalPort, clock_controls, port_sockets
 from low_tide.core.spec import Spec
 from low_tide.core.units import peak_of_dbu
 
@@ -101,6 +102,7 @@ class Interface(Passive):
         Answer,
         Spec("Its audio is earthed", names=ANSWER_NAMES, help="By its own plug, or the computer's on its plug."),
     ] = "unknown"
+    digital: Annotated[tuple[DigitalPort, ...], Spec("Digital sockets", le=8)] = ()
     papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
@@ -118,7 +120,7 @@ class Interface(Passive):
             Socket(f"phones{i + 1}", each.name, "out", "phones", "trs", ohms=each.impedance)
             for i, each in enumerate(self.phones)
         )
-        return (*inputs, *outputs, *phones)
+        return (*inputs, *outputs, *phones, *port_sockets(self.digital))
 
     def input(self, socket: str) -> Input:
         """The input behind a socket id of this interface."""
@@ -152,7 +154,7 @@ class Interface(Passive):
             label = "Headphones go up to" if len(self.phones) == 1 else f"{out.name} goes up to"
             travel = Control(f"phones{i + 1}.stop", label, "range", 0.0, low=-60.0, high=0.0, unit="dB", folded=True)
             found.append(travel)
-        return tuple(found)
+        return (*found, *clock_controls(self.digital))
 
     def phones_volts(self, socket: str, stop_db: float) -> tuple[float, float]:
         """Open V RMS at the end of a headphone output's travel, as far as it is let go, and its impedance (Ω)."""

@@ -31,7 +31,7 @@ class Lead(Passive):
     notes: Notes = ""
     typical: TypicalNames = ()
     construction: Annotated[
-        Literal["speaker", "screened", "balanced"],
+        Literal["speaker", "screened", "balanced", "optical"],
         Spec(
             "Construction",
             needed=True,
@@ -39,6 +39,7 @@ class Lead(Passive):
                 "speaker": "speaker: two plain conductors",
                 "screened": "screened: core and screen (instrument)",
                 "balanced": "balanced: two cores and screen",
+                "optical": "optical: no conductor",
             },
         ),
     ] = "speaker"
@@ -67,7 +68,7 @@ class Lead(Passive):
     @property
     def screen_is_cut(self) -> bool:
         """Whether it has a screen that is no connection from end to end."""
-        return self.screen == "one" and self.construction != "speaker"
+        return self.screen == "one" and self.construction in ("screened", "balanced")
 
     def resistance(self) -> float:
         """Loop resistance in Ω, plugs included."""
@@ -77,7 +78,13 @@ class Lead(Passive):
         return ()
 
     def summary(self) -> str:
-        made = {"speaker": "speaker lead", "screened": "screened lead", "balanced": "balanced lead"}
+        made = {
+            "speaker": "speaker lead",
+            "screened": "screened lead",
+            "balanced": "balanced lead",
+            "optical": "optical lead",
+        }
         angled = "" if self.angled == "none" else ", angled"
         cut = ", screen cut at one end" if self.screen_is_cut else ""
-        return f"{made[self.construction]}{cut}, {figure(self.length)} m, {self.gauge} AWG{angled}"
+        gauge = "" if self.construction == "optical" else f", {self.gauge} AWG"
+        return f"{made[self.construction]}{cut}, {figure(self.length)} m{gauge}{angled}"

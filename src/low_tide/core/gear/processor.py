@@ -19,6 +19,7 @@ from low_tide.core.gear.base import (
     TypicalNames,
     once,
 )
+from low_tide.core.gear.digital import DigitalPort, clock_controls, port_sockets
 from low_tide.core.spec import Spec
 
 WHERE = (Option("after", "after"), Option("before", "before amp"), Option("off", "off"))
@@ -35,6 +36,7 @@ class Processor(Passive):
     typical: TypicalNames = ()
     max_in: Annotated[float | None, Spec("Input takes cleanly", "dBu", -20, 28, typical=12)] = None
     max_return: Annotated[float | None, Spec("Return takes cleanly", "dBu", -20, 28, typical=12)] = None
+    digital: Annotated[tuple[DigitalPort, ...], Spec("Digital sockets", le=8)] = ()
     papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
 
@@ -46,6 +48,7 @@ class Processor(Passive):
             Socket("send", "send", "out", "instrument", "trs", ohms=600),
             Socket("outL", "out left", "out", "line", "trs", ohms=600),
             Socket("outR", "out right", "out", "line", "trs", ohms=600),
+            *port_sockets(self.digital),
         )
 
     @once
@@ -54,6 +57,7 @@ class Processor(Passive):
             Control("tails", "Tails", "choice", "after", WHERE),
             Control("cab", "Cab filter or IR", "switch", False, role="speaker"),
             Control("on_purpose", "Before the drive on purpose", "switch", False, folded=True),
+            *clock_controls(self.digital),
         )
 
     def transfers(self, site: Site) -> tuple[Transfer, ...]:

@@ -86,6 +86,9 @@ class SignalGraph:
             for a, b in ((link.a, link.b), (link.b, link.a)):
                 out, into = self.rig.socket(a), self.rig.socket(b)
                 # Speaker leads belong to the network: what they drive is found there.
+                # Digital leads carry no level: what comes by them is not followed.
+                if "digital" in (out.level, into.level):
+                    continue
                 if out.flow == "out" and into.flow == "in" and not (out.level == into.level == "speaker"):
                     yield Edge(a, b, link=link)
 

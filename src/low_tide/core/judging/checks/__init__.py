@@ -8,6 +8,7 @@ from low_tide.core.judging.checks import (  # noqa: F401, I001
     leads,
     movements,
     level,
+    clock,
     earth,
     speaker_sound,
     effects,
