@@ -61,11 +61,6 @@ def find(page: Page) -> None:
     page.get_by_text("why, and what it costs").first.click()
 
 
-def overview(page: Page) -> None:
-    page.keyboard.press("v")
-    page.wait_for_timeout(300)
-
-
 def tab(*names: str) -> Callable[[Page], None]:
     """Opens tabs, one after the other."""
 
@@ -88,15 +83,14 @@ def taught(page: Page) -> None:
     page.get_by_role("tab", name="Places").click()
 
 
-def blind(page: Page) -> None:
-    page.get_by_role("tab", name="Hear it").click()
-    page.get_by_role("button", name="Render it through").click()
-    page.get_by_role("button", name="Play", exact=True).wait_for(timeout=60_000)
-    page.wait_for_timeout(1500)
-    page.get_by_label("blind").check()
-    page.get_by_role("button", name="Play me one of them").click()
-    page.get_by_role("button", name="It is ").first.click()
-    page.get_by_role("button", name="Stop", exact=True).click()
+def hum(page: Page) -> None:
+    """Both positions of the lift recorded, and what came of it."""
+    page.get_by_role("button", name="Hum routine").click()
+    for name in ("A", "B"):
+        position = page.get_by_role("region", name=f"Position {name}")
+        position.get_by_role("button", name="Record 5 s, simulated").click()
+        position.get_by_text("thirds at").wait_for()
+    page.get_by_text("is quieter by").wait_for()
 
 
 def copies(page: Page) -> None:
@@ -117,13 +111,13 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "bench-what-if": ("day", "bench/split-fog", what_if),
     "bench-tape": ("day", "bench/tap-behind-pad", tape),
     "bench-find": ("day", "bench/silent-night", find),
-    "bench-overview": ("day", "bench/whole-ship", overview),
     "loudness": ("day", "loudness/combo-bunks", None),
-    "loudness-steps": ("day", "loudness/combo-bunks", tab("Steps", "Ears")),
     "loudness-places": ("night", "loudness/quiet-hold", taught),
     "load-feel": ("day", "feel/silent-night", None),
-    "load-feel-blind": ("night", "feel/silent-night", blind),
     "load-feel-correction": ("day", "feel/silent-night", tab("Correction")),
+    "capture": ("day", "capture/tap-on-lead", None),
+    "capture-night-watch": ("night", "capture/silent-night?take=2", None),
+    "capture-hum": ("day", "capture/silent-night", hum),
     "run-sheet": ("day", "run/tap-on-lead", tick),
     "log": ("day", "log/1", None),
     "your-data": ("day", "log/1", copies),

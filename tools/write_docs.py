@@ -14,6 +14,7 @@ from low_tide.core.gear.ids import slug
 from low_tide.core.inventory import KINDS
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.judging.judge import judge, with_fixes
+from low_tide.core.judging.takes import TAKE_RULES
 from low_tide.core.rig.completeness import gaps
 from low_tide.core.rig.validation import checked
 from low_tide.core.units import figure
@@ -31,7 +32,8 @@ RESTS_ON = {
     "Leads": ("Speakers, loads, pads", "Other ways into the network"),
     "One movement away": ("Reachable states",),
     "Level": ("Up to the converter", "Along the signal"),
-    "Earth and hum": ("Along the signal",),
+    "Digital links": ("Along the signal",),
+    "Earth and hum": ("Along the signal", "Hum"),
     "Speaker sound and monitoring": ("Along the signal", "What a load does to the sound"),
     "Effects": ("Along the signal",),
     "Loudness, people": ("In the room", "Ears"),
@@ -54,6 +56,14 @@ def checks() -> str:
     for family, group in groupby(REGISTRY.values(), key=lambda c: c.family):
         lines += ["", f"## {family}", "", _rests_on(family), "", "| check | when |", "| --- | --- |"]
         lines += [f"| `{c.id}` | {c.when} |" for c in group]
+    lines += ["", "## What a take says", "", "Rules over an inspected recording, held against its own hook-up."]
+    lines += [
+        "They rest on [Audio](physics.md#audio) and [Hum](physics.md#hum).",
+        "",
+        "| rule | when |",
+        "| --- | --- |",
+    ]
+    lines += [f"| `{r.id}` | {r.when} |" for r in TAKE_RULES.values()]
     return "\n".join(lines) + "\n"
 
 

@@ -17,22 +17,13 @@ const said = (value: number, digits = 1) =>
   `${value > 0 ? "+" : ""}${value.toFixed(digits)}`.replace("-", "−");
 
 /** A number that is typed: it counts once one is done with it, and comes back where it cannot be read. */
-function Typed({
-  gate,
-  value,
-  name,
-  onSet,
-}: {
-  gate: Gate;
-  value: number;
-  name: string;
-  onSet: (value: number) => void;
-}) {
+function Typed({ value, name, onSet }: { value: number; name: string; onSet: (value: number) => void }) {
   const [text, setText] = useState<string>();
   const done = () => {
     const to = text === undefined ? undefined : asNumber(text);
     setText(undefined);
-    if (typeof to === "number" && Number.isFinite(to)) onSet(Math.min(gate.high, Math.max(gate.low, to)));
+    // What is out of bounds is refused by the server, in a sentence that names them.
+    if (to !== undefined && to !== null && to !== value) onSet(to);
   };
   return (
     <span className="flex items-center gap-0.5">
@@ -301,12 +292,7 @@ export function LadderPicture({
                     <>
                       <span className="flex items-center justify-center gap-x-1 whitespace-nowrap text-ink-2">
                         {gate.label.toLowerCase()}
-                        <Typed
-                          gate={gate}
-                          value={Number(value(gate))}
-                          name={called(gate)}
-                          onSet={(v) => put(gate, v)}
-                        />
+                        <Typed value={Number(value(gate))} name={called(gate)} onSet={(v) => put(gate, v)} />
                       </span>
                       {i === rungs.length - 1 && <span className="text-ink-2">{rung.what}</span>}
                     </>
