@@ -186,7 +186,7 @@ def test_a_position_says_beforehand_what_it_leads_to(bench: Page, server: Server
     bench.get_by_role("radio", name="16", exact=True).hover()
     expect(bench.get_by_text("Godwit 45 then sees 8 Ω on its 16 Ω tap", exact=False)).to_be_visible()
     bench.get_by_role("button", name="Groyne R8, Line level down").hover()
-    expect(bench.get_by_text("peaks about −15.8 dBFS")).to_be_visible()
+    expect(bench.get_by_text("peaks about −15.6 dBFS")).to_be_visible()
     bench.get_by_role("switch", name="Groyne R8, Cab filter").focus()
     expect(bench.get_by_text("Two speakers in the sound", exact=False)).to_be_visible()
     # Looking makes nothing: the hook-up is as it was.

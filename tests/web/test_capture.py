@@ -405,3 +405,16 @@ def test_a_best_setting_is_put_on_and_taken_back(client: FlaskClient) -> None:
     assert after["peak"] == pytest.approx(best["peak"])
     client.post("/api/hookups/processor-around/undo", json={"saves": done["saves"]})
     assert client.get("/api/hookups/processor-around/capture").json["ladders"][0]["best"]["changes"] == best["changes"]
+
+
+def test_a_spectrogram_shows_a_tone_where_it_is(client: FlaskClient) -> None:
+    t = np.arange(4 * RATE) / RATE
+    made = brought(client, encoded(np.where(t < 2, 0.0, 0.1 * np.sin(2 * np.pi * 1000 * t)) + 1e-5))["take"]
+    found = client.get(f"/api/takes/{made['id']}/spectrogram").json
+    assert (len(found["times"]), len(found["levels"])) == (240, 240)
+    late = found["levels"][200]
+    assert found["frequency"][int(np.argmax(late))] == pytest.approx(1000, rel=0.07)
+    assert max(late) == pytest.approx(-23, abs=1)
+    assert max(found["levels"][20]) < -90
+    close = client.get(f"/api/takes/{made['id']}/spectrogram?start=3&stop=3.2").json
+    assert all(max(row) == pytest.approx(-23, abs=1) for row in close["levels"])

@@ -1,7 +1,7 @@
 import { BookOpen, HardDrive, Settings2 } from "lucide-react";
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
-import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
+import { Link, Outlet, useLocation, useNavigate } from "react-router";
 import { answer, api } from "../api/client";
 import { SECTIONS } from "../sections";
 import { useLightship } from "../sections/first/useLightship";
@@ -10,6 +10,7 @@ import { Find } from "./Find";
 import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
 import { PreferencesSheet, usePreferences } from "./Preferences";
+import { SectionNav } from "./SectionNav";
 
 const YourData = lazy(() => import("./YourData"));
 
@@ -105,21 +106,9 @@ export function Shell() {
       <Visiting />
       <header className="no-print flex min-h-[44px] shrink-0 flex-wrap items-center gap-x-4 border-b border-line px-4 max-sm:py-1.5">
         <Wordmark />
-        <nav aria-label="Sections" className="flex gap-0.5 max-sm:order-3 max-sm:w-full">
-          {SECTIONS.map((section) => (
-            <NavLink
-              key={section.id}
-              to={`/${section.id}`}
-              className={({ isActive }) =>
-                `rounded-md px-2.5 py-1.5 font-medium ${isActive ? "bg-ink text-paper" : "text-ink-2 hover:bg-faint"}`
-              }
-            >
-              {section.name}
-            </NavLink>
-          ))}
-        </nav>
+        <SectionNav here={here} />
         <div className="ml-auto flex items-center gap-3 text-[13px] text-ink-2">
-          <span className="hidden max-w-[320px] truncate lg:inline">
+          <span className="hidden max-w-[200px] truncate xl:inline">
             {preferences.data?.preferences.session_name}
           </span>
           <button

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 
 /** The size of an element that may come and go, kept up to date. */
 export function useSize() {
-  const [element, ref] = useState<HTMLDivElement | null>(null);
+  const [element, ref] = useState<HTMLElement | null>(null);
   const [size, setSize] = useState({ width: 900, height: 300 });
   useEffect(() => {
     if (!element) return;

@@ -21,6 +21,7 @@ from low_tide.app.preferences import preferences
 from low_tide.app.turns import give_way
 from low_tide.core.audio.dynamics import SoundPart
 from low_tide.core.audio.inspection import Inspected, Inspection, inspect
+from low_tide.core.audio.spectrum import Spectrogram, spectrogram, window_size
 from low_tide.core.audio.waveform import BIN, MOST_COLUMNS, Extremes, Trace, trace, whole
 from low_tide.core.judging.findings import Finding, Fix, counted
 from low_tide.core.judging.takes import input_of, recorded_inputs, what_a_take_says
@@ -30,7 +31,7 @@ from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
 from low_tide.formats.documents import dump, load_hookup, load_unit, parse, plain_rig
-from low_tide.formats.recording import opened_sound, read_part, song_start, write_wav
+from low_tide.formats.recording import opened_sound, read_part, read_windows, song_start, write_wav
 from low_tide.formats.sentences import FormatError
 from low_tide.store import hookups, inspections, uploads, waves
 from low_tide.store import takes as kept
@@ -359,6 +360,25 @@ def _extremes(home: Home, audio: str, file: Path) -> Extremes:
     assert isinstance(step, Found)
     waves.keep(home, audio, step.inspected.extremes)
     return step.inspected.extremes
+
+
+SPECTRA = 240
+"""Windows a spectrogram is made of at the most, evenly over what is looked at."""
+
+
+def spectra(home: Home, take_id: int, start: float, stop: float) -> Spectrogram:
+    """A part of a recording (from and to, s) as levels over time and frequency: one window a column."""
+    file, row = _audio(home, take_id)
+    assert row.measures is not None
+    rate, size = row.measures.rate, window_size(row.measures.rate)
+    first, last = max(0.0, start), min(stop, row.measures.seconds)
+    count = max(1, min(SPECTRA, int((last - first) * rate / (size / 8))))
+    times = first + (np.arange(count) + 0.5) * max(0.0, last - first) / count
+    try:
+        windows = read_windows(file, [round(t * rate) - size // 2 for t in times], size)
+    except FormatError as error:
+        raise Invalid(*error.problems) from None
+    return spectrogram(windows, times, rate)
 
 
 MOST_SOUND_S = 30.0

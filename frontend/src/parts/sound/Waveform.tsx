@@ -15,6 +15,8 @@ export interface Spot {
 
 const FULL = 32767;
 const AXIS = 20;
+/** Room over the waveform for what is named there, px. */
+const HEAD = 16;
 /** The least that is shown at one time: a few dozen samples. */
 const CLOSEST = 40;
 const LINES_DBFS = [-6, -18];
@@ -62,12 +64,15 @@ export function Waveform({
   quiet = [],
   spots = [],
   go,
+  hints = true,
 }: {
   take: Schemas["Take"];
   play: Play;
   quiet?: { start: number; stop: number }[];
   spots?: Spot[];
   go?: { at: Loop; asked: number };
+  /** Whether there is room to say by which keys it is played. */
+  hints?: boolean;
 }) {
   const { seconds, rate, channels } = take.measures!;
   const [view, setView] = useState<Loop>({ start: 0, stop: seconds });
@@ -166,7 +171,7 @@ export function Waveform({
   };
   const dragged = useRef<number>(undefined);
   const place = (event: PointerEvent) => at(event.clientX - event.currentTarget.getBoundingClientRect().left);
-  const half = room / channels / 2;
+  const half = (room - HEAD) / channels / 2;
   const level = (() => {
     const drawn = trace.data;
     if (!drawn?.low[0]) return undefined;
@@ -212,7 +217,7 @@ export function Waveform({
             if (Math.abs(x(here) - x(began)) <= 4) move(here);
             else setCursor(Math.min(began, here));
           }}
-          className="relative min-h-[110px] flex-1 cursor-text touch-pan-y overflow-hidden focus-visible:-outline-offset-2"
+          className="relative min-h-[120px] flex-1 cursor-text touch-pan-y overflow-hidden focus-visible:-outline-offset-2"
         >
           {!trace.data && <Loading what="the waveform" />}
           <svg width={width} height={room + AXIS} aria-hidden className="absolute inset-0">
@@ -229,7 +234,7 @@ export function Waveform({
             {quiet
               .filter((q) => x(q.stop) - x(q.start) > 66 && x(q.stop) > 66 && x(q.start) < width - 66)
               .map((q) => (
-                <text key={q.start} x={Math.max(4, x(q.start) + 6)} y={14} className="fill-ink-2 text-[12px]">
+                <text key={q.start} x={Math.max(4, x(q.start) + 6)} y={12} className="fill-ink-2 text-[12px]">
                   quiet part
                 </text>
               ))}
@@ -243,7 +248,7 @@ export function Waveform({
               />
             )}
             {Array.from({ length: channels }, (_, c) => {
-              const mid = half * (2 * c + 1);
+              const mid = HEAD + half * (2 * c + 1);
               return (
                 <g key={c}>
                   {LINES_DBFS.map((line) =>
@@ -281,7 +286,7 @@ export function Waveform({
                     </svg>
                   )}
                   {channels > 1 && (
-                    <text x={4} y={mid - half + 26} className="halo fill-ink-2 text-[12px]">
+                    <text x={4} y={mid - half + 12} className="halo fill-ink-2 text-[12px]">
                       {c === 0 ? "left" : "right"}
                     </text>
                   )}
@@ -292,7 +297,7 @@ export function Waveform({
               <text
                 key={line}
                 x={width - 4}
-                y={half - half * amplitude(line) - 3}
+                y={HEAD + half - half * amplitude(line) - 3}
                 textAnchor="end"
                 className="halo fill-ok text-[12px]"
               >
@@ -306,8 +311,8 @@ export function Waveform({
                 <g key={`${s.start}${s.label}`}>
                   <path d={`M${x(s.start)} 6V${room}`} className="stroke-caution" strokeWidth={1.6} />
                   <path d={`M${x(s.start) - 5} 0h10l-5 8z`} className="fill-caution" />
-                  {i < 3 && x(s.start) < width - 130 && (
-                    <text x={x(s.start) + 8} y={12 + 14 * i} className="halo fill-caution text-[12px]">
+                  {i === 0 && x(s.start) < width - 130 && (
+                    <text x={x(s.start) + 8} y={12} className="halo fill-caution text-[12px]">
                       {s.label}
                     </text>
                   )}
@@ -353,7 +358,7 @@ export function Waveform({
               <Repeat size={14} /> {clock(chosen.start, 1)} to {clock(chosen.stop, 1)}, let go
             </Button>
           ) : (
-            <span className="text-ink-2 max-lg:hidden">
+            <span className={hints ? "text-ink-2 max-xl:hidden" : "hidden"}>
               drag for a loop, <Key>space</Key> plays, <Key>←</Key> <Key>→</Key> move
             </span>
           )}

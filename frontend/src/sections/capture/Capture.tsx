@@ -88,7 +88,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
         taken(event.dataTransfer.files);
       }}
     >
-      <div className="flex min-w-0 flex-1 flex-col">
+      <div className="flex min-w-0 flex-1 flex-col lg:overflow-y-auto">
         <div className="flex shrink-0 flex-wrap items-center gap-2 px-5 py-2 text-[13px]">
           <input
             ref={chooser}
@@ -149,7 +149,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
         <Progress onShow={show} />
         {lines.error && <Failed error={lines.error} retry={() => void lines.refetch()} />}
         {ladder ? (
-          <div className="min-h-[280px] flex-[1.15] border-b border-line pb-1">
+          <div className="min-h-[280px] flex-[1.15] shrink-0 border-b border-line pb-1">
             <LadderPicture
               ladder={ladder}
               ladders={ladders}

@@ -178,7 +178,7 @@ export function HumRoutine({ bench, state, input }: { bench: Bench; state: Bench
   return (
     <section
       aria-label="Hum routine"
-      className="flex min-h-[250px] flex-1 flex-col gap-3 overflow-y-auto px-5 pt-2 pb-3"
+      className="flex min-h-[320px] flex-1 shrink-0 flex-col gap-3 px-5 pt-2 pb-3"
     >
       <p className="text-[13px] text-ink-2">
         Amp on and its volume up, the guitar’s volume down. Listen to one position, then to the other; the

@@ -16,6 +16,9 @@ const CEILINGS = { clips: "clips", limiter: "limiter", takes: "takes" };
 const said = (value: number, digits = 1) =>
   `${value > 0 ? "+" : ""}${value.toFixed(digits)}`.replace("-", "−");
 
+/** As it stands within a line: units keep their capitals. */
+const lowered = (label: string) => label.charAt(0).toLowerCase() + label.slice(1);
+
 /** A number that is typed: it counts once one is done with it, and comes back where it cannot be read. */
 function Typed({ value, name, onSet }: { value: number; name: string; onSet: (value: number) => void }) {
   const [text, setText] = useState<string>();
@@ -291,10 +294,14 @@ export function LadderPicture({
                   {gate && !gate.down && i > 0 ? (
                     <>
                       <span className="flex items-center justify-center gap-x-1 whitespace-nowrap text-ink-2">
-                        {gate.label.toLowerCase()}
+                        {lowered(gate.label)}
                         <Typed value={Number(value(gate))} name={called(gate)} onSet={(v) => put(gate, v)} />
                       </span>
-                      {i === rungs.length - 1 && <span className="text-ink-2">{rung.what}</span>}
+                      {i === rungs.length - 1 && (
+                        <span className="max-w-full truncate text-ink-2" title={rung.what}>
+                          {rung.what}
+                        </span>
+                      )}
                     </>
                   ) : gate?.down ? (
                     <label className="flex min-h-[24px] items-center gap-1 text-ink-2">
@@ -304,7 +311,7 @@ export function LadderPicture({
                         checked={Boolean(value(gate))}
                         onChange={(event) => put(gate, event.target.checked)}
                       />
-                      {gate.label.toLowerCase()}
+                      {lowered(gate.label)}
                     </label>
                   ) : (
                     <span className="block max-w-full truncate px-0.5 text-ink-2" title={rung.what}>

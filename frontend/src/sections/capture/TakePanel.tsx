@@ -9,6 +9,7 @@ import { Loading } from "../../parts/states";
 import { short } from "../../parts/table";
 import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
 import { Figures } from "./Figures";
+import { SpectrogramPicture } from "./SpectrogramPicture";
 import type { Report } from "./useReport";
 
 const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
@@ -16,6 +17,7 @@ const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
 const VIEWS = [
   { id: "waveform", name: "Waveform" },
   { id: "spectrum", name: "Spectrum" },
+  { id: "spectrogram", name: "Spectrogram" },
 ] as const;
 type View = (typeof VIEWS)[number]["id"];
 
@@ -116,13 +118,13 @@ export function TakePanel({
   const spots: Spot[] = clips.map((clip) => ({
     start: clip.start,
     stop: clip.stop,
-    label: `${clip.runs} flat top${clip.runs === 1 ? "" : "s"}, ${clip.start.toFixed(2)} s`,
+    label: `${clip.runs.toLocaleString("en-GB")} flat top${clip.runs === 1 ? "" : "s"}, ${clip.start.toFixed(2)} s`,
   }));
   return (
     <Tabbed at={view} onTab={setView}>
       <section
         aria-label={`Take ${take.number}`}
-        className="flex min-h-[250px] flex-1 flex-col px-5 pt-1.5 pb-2"
+        className="flex min-h-[320px] flex-1 shrink-0 flex-col px-5 pt-1.5 pb-2"
       >
         <div className="flex shrink-0 flex-wrap items-baseline gap-x-3 text-[13px]">
           <select
@@ -162,6 +164,8 @@ export function TakePanel({
               spots={spots}
               go={go}
             />
+          ) : view === "spectrogram" ? (
+            <SpectrogramPicture take={take} />
           ) : (
             inspection && <SpectrumChart spectrum={inspection.spectrum} />
           )}

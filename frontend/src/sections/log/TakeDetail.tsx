@@ -58,7 +58,7 @@ function Listen({ take }: { take: Take }) {
   return (
     <div className="mt-2">
       <div className="flex h-[180px] flex-col">
-        <Waveform take={take} play={play} />
+        <Waveform take={take} play={play} hints={false} />
       </div>
       <p className="mt-1 text-[12.5px] text-ink-2">
         {take.audio_name}

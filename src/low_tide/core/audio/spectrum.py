@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -42,6 +44,30 @@ def a_weighting(frequency: Real) -> Real:
     f2 = np.square(frequency)
     gain = 12194.0**2 * f2**2 / ((f2 + 20.6**2) * np.sqrt((f2 + 107.7**2) * (f2 + 737.9**2)) * (f2 + 12194.0**2))
     return np.asarray(np.square(gain * 10 ** (2.0 / 20)))
+
+
+@dataclass(frozen=True)
+class Spectrogram:
+    """Levels (dBFS, whole) in sixths of an octave at times (s): a row a time, over centres (Hz)."""
+
+    times: tuple[float, ...]
+    frequency: tuple[float, ...]
+    levels: tuple[tuple[int, ...], ...]
+
+
+def spectrogram(windows: NDArray[np.float32], times: Real, rate: int) -> Spectrogram:
+    """Levels of windows of 85 ms, shape (windows, channels, size), each about its own mean; channels by their mean."""
+    from scipy.fft import rfft
+
+    size = windows.shape[2]
+    shape = np.hanning(size).astype(np.float32)
+    still = windows - windows.mean(axis=2, keepdims=True)
+    power = np.square(np.abs(rfft(still * shape, axis=2))).mean(axis=1, dtype=np.float64)
+    density = power * 2 / (rate * float(np.square(shape).sum()))
+    levels = (np.round(band_levels(each, rate)).astype(int).tolist() for each in density)
+    return Spectrogram(
+        tuple(np.round(times, 4).tolist()), tuple(band_centres(rate).tolist()), tuple(tuple(row) for row in levels)
+    )
 
 
 class Spectra:

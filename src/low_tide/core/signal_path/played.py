@@ -20,6 +20,8 @@ from low_tide.core.signal_path.graph import Edge
 from low_tide.core.signal_path.levels import LinePoint, levels
 from low_tide.core.units import from_db_voltage
 
+SPEAKER_PEAKS_DB = 5.5
+"""By so much the stand-in for a speaker raises the peaks of a driven wave over its level; found by trying."""
 ROLL_OFF_HZ = 4_000.0
 """Where a tone roll-off begins; second order. An illustration, as the cab filter is."""
 
@@ -127,10 +129,10 @@ def _before(rig: Rig, edge: Edge) -> float:
 
 
 def _speaker(frequency: Real) -> Complex:
-    """The stand-in for a speaker, at the level its line is predicted with: it changes tone and not level."""
+    """The stand-in for a speaker, at the peaks its line is predicted with: it changes tone and not level."""
     grid = frequency_grid()
     level = programme_level_db(cab_filter(grid), np.ones(len(grid), np.complex128))
-    return np.asarray(cab_filter(frequency) * from_db_voltage(-level))
+    return np.asarray(cab_filter(frequency) * from_db_voltage(-level - SPEAKER_PEAKS_DB))
 
 
 def _toned(bands: tuple[Band, ...], frequency: Real, level: float) -> Complex:

@@ -11,6 +11,7 @@ from pydantic import Field
 from low_tide.app import log, playing, recordings
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
 from low_tide.app.recordings import TakeReport
+from low_tide.core.audio.spectrum import Spectrogram
 from low_tide.core.audio.waveform import MOST_COLUMNS, Trace
 from low_tide.core.spec import Spec
 from low_tide.store.home import AUDIO_TYPES
@@ -147,6 +148,10 @@ class TraceOut(Whole[Trace]):
     pass
 
 
+class SpectrogramOut(Whole[Spectrogram]):
+    pass
+
+
 class SoundQuery(Model):
     """A part of the sound, from and to (s)."""
 
@@ -255,6 +260,12 @@ def take_inspect(path: TakePath) -> Response:
 @api.get("/takes/<int:take_id>/waveform", responses={200: TraceOut})
 def take_waveform(path: TakePath, query: PartQuery) -> Response:
     return reply_root(TraceOut, recordings.waveform(home(), path.take_id, query.start, query.stop, query.columns))
+
+
+@api.get("/takes/<int:take_id>/spectrogram", responses={200: SpectrogramOut})
+def take_spectrogram(path: TakePath, query: PartQuery) -> Response:
+    """Levels over time and frequency of a part of a recording."""
+    return reply_root(SpectrogramOut, recordings.spectra(home(), path.take_id, query.start, query.stop))
 
 
 @api.get("/takes/<int:take_id>/sound", responses=file("audio/wav"))
