@@ -209,6 +209,12 @@ def test_an_upload_that_is_not_whole_and_things_that_are_not_there(client: Flask
     refused(client.get("/api/takes/1/sound?start=0&stop=31"), "0 to 30 s are given at one time, this is 31 s.")
 
 
+def test_a_recording_has_a_bound_of_its_own(client: FlaskClient) -> None:
+    """Thirty minutes of stereo at 96 kHz in 32 bits go in, more do not."""
+    assert client.post("/api/uploads", json={"size": 30 * 60 * 96_000 * 8 + 4096, "recording": True}).status_code == 201
+    refused(client.post("/api/uploads", json={"size": 1_600_000_000, "recording": True}), "1600 MB")
+
+
 def test_what_is_stopped_leaves_nothing(lightship: Home, client: FlaskClient) -> None:
     name = uploaded(client, encoded(take(Recipe(PHRASE, 10.0, -12.0), 1)))
     before = client.get("/api/takes").json["total"]

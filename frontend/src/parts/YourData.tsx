@@ -127,7 +127,7 @@ export default function YourData({ onClose }: { onClose: () => void }) {
       }
       stopped.current = false;
       setPart(0);
-      const upload = await bringIn(what, setPart, () => stopped.current);
+      const upload = await bringIn(what, false, setPart, () => stopped.current);
       const path = { params: { path: { upload } } };
       const holds = await answer(api.GET("/api/uploads/{upload}/contents", path));
       return { called: `“${what.name}”`, from: { copy_name: "", upload }, holds };

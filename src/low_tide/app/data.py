@@ -65,9 +65,13 @@ def delete_copy(home: Home, name: str) -> None:
     copy_file(home, name).unlink(missing_ok=True)
 
 
-def begin_upload(home: Home, size: int) -> str:
-    """Begin to bring a backup in, and return the name its pieces go to."""
-    return uploads.begin(home, size, MOST_BYTES)
+MOST_RECORDING_BYTES = 1_500_000_000
+"""Half an hour of stereo at 96 kHz in samples of 32 bits, and what stands around it."""
+
+
+def begin_upload(home: Home, size: int, recording: bool = False) -> str:
+    """Begin to bring a backup in, or a recording, and return the name its pieces go to."""
+    return uploads.begin(home, size, MOST_RECORDING_BYTES if recording else MOST_BYTES)
 
 
 def add_piece(home: Home, name: str, at: int, piece: BinaryIO) -> int:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable, Iterator
 
-from low_tide.store import inspections
+from low_tide.store import inspections, waves
 from low_tide.store import takes as kept
 from low_tide.store.database import DatabaseError, database
 from low_tide.store.home import Home, is_audio_name, mark_unsettled, remove_audio, remove_mark, unsettled
@@ -17,6 +17,7 @@ def _settle(home: Home, name: str) -> None:
         if not kept.has_audio(name):
             inspections.forget(name)
             remove_audio(home, name)
+            waves.forget(home, name)
         remove_mark(home, name)
 
 

@@ -39,6 +39,11 @@ def keep(home: Home, audio: str, extremes: Extremes) -> None:
             part.unlink(missing_ok=True)
 
 
+def forget(home: Home, audio: str) -> None:
+    """What a file is drawn from is wanted no more."""
+    _path(home, audio).unlink(missing_ok=True)
+
+
 def find(home: Home, audio: str) -> Extremes | None:
     """What a file is drawn from; None where it has to be made anew."""
     try:

@@ -4,6 +4,7 @@ import { answer, api, type BenchState } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { Sheet } from "../../parts/Sheet";
 import { asNumberIfAny } from "../../parts/typed";
+import { SessionField } from "./SessionField";
 import { useHookups } from "../bench/HookupMenu";
 import { bringing } from "./bringing";
 
@@ -47,7 +48,6 @@ export function BringIn({
   onClose: () => void;
 }) {
   const hookups = useHookups();
-  const sessions = useQuery({ queryKey: ["sessions"], queryFn: () => answer(api.GET("/api/sessions")) });
   const takes = useQuery({
     queryKey: ["takes", undefined, "", false, 1],
     queryFn: () => answer(api.GET("/api/takes", { params: { query: {} } })),
@@ -176,16 +176,7 @@ export function BringIn({
           ))}
         </datalist>
         <div className="mt-3 flex flex-wrap items-end gap-3">
-          <Field label="Session">
-            <select className={FIELD} value={session} onChange={(e) => setSession(e.target.value)}>
-              <option value="">{sessions.data?.sessions[0]?.name ?? "a first one, begun for them"}</option>
-              {sessions.data?.sessions.slice(1).map((each) => (
-                <option key={each.id} value={each.id}>
-                  {each.name}
-                </option>
-              ))}
-            </select>
-          </Field>
+          <SessionField value={session} onChange={setSession} />
           <span className="ml-auto flex gap-2">
             <Button onClick={onClose}>Leave it</Button>
             <Button look="main" type="submit" disabled={unnamed >= 0 || !hookups.data}>

@@ -1,21 +1,12 @@
-import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import {
-  OFFLINE,
-  Refusal,
-  answer,
-  api,
-  sendFile,
-  type BenchState,
-  type Schemas,
-  type Take,
-} from "../../api/client";
+import { OFFLINE, Refusal, sendFile, type BenchState, type Schemas, type Take } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { readLines } from "../../parts/ndjson";
 import { Part } from "../../parts/Part";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
 import { asNumber } from "../../parts/typed";
+import { SessionField } from "./SessionField";
 
 type Recording = Schemas["RecordBody"]["recording"];
 type Source = Recording["source"];
@@ -47,7 +38,6 @@ export function RecordSheet({
   onDone: (take: Take) => void;
   onClose: () => void;
 }) {
-  const sessions = useQuery({ queryKey: ["sessions"], queryFn: () => answer(api.GET("/api/sessions")) });
   const [name, setName] = useState("");
   const [at, setAt] = useState(input);
   const [source, setSource] = useState<Source>("built-in");
@@ -195,16 +185,7 @@ export function RecordSheet({
             ))}
           </select>
         </Field>
-        <Field label="Session">
-          <select className={FIELD} value={session} onChange={(e) => setSession(e.target.value)}>
-            <option value="">{sessions.data?.sessions[0]?.name ?? "a first one, begun for it"}</option>
-            {sessions.data?.sessions.slice(1).map((each) => (
-              <option key={each.id} value={each.id}>
-                {each.name}
-              </option>
-            ))}
-          </select>
-        </Field>
+        <SessionField value={session} onChange={setSession} />
         <div className="col-span-2 mt-1">
           {error !== undefined && <Failed error={error} />}
           {part === undefined ? (

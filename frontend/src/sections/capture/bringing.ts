@@ -37,6 +37,7 @@ async function bring(one: Bringing) {
     set(one.id, { step: "bringing", part: 0 });
     const upload = await bringIn(
       one.file,
+      true,
       (part) => set(one.id, { part }),
       () => stopped(one.id),
     );

@@ -301,6 +301,7 @@ async function attach(
 ): Promise<Take> {
   const upload = await bringIn(
     audio,
+    true,
     (part) => onPart(part / 2),
     () => false,
   );

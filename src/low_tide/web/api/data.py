@@ -30,9 +30,10 @@ class PieceQuery(Model):
 
 
 class NewUpload(Strict):
-    """A file that is to be brought in, and the bytes it has."""
+    """A file that is to be brought in, and the bytes it has: a backup, or a recording, which may be less large."""
 
     size: Annotated[int, Field(ge=0, le=2**53 - 1)]
+    recording: bool = False
 
 
 class Upload(Model):
@@ -102,7 +103,7 @@ def backup_contents(path: CopyPath) -> Response:
 @api.post("/uploads", responses={201: Upload})
 def upload_new(body: NewUpload) -> Response:
     """Begin to bring a file in that is larger than a request may be."""
-    return reply(Upload, {"upload": data.begin_upload(home(), body.size), "received": 0}, 201)
+    return reply(Upload, {"upload": data.begin_upload(home(), body.size, body.recording), "received": 0}, 201)
 
 
 @api.post("/uploads/<upload>", responses={200: Upload}, openapi_extensions=takes("application/octet-stream"))
