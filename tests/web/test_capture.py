@@ -295,6 +295,11 @@ def test_a_recorded_take_is_simulated_for_ever(client: FlaskClient) -> None:
     assert made["measures"]["seconds"] == pytest.approx(6.5, abs=0.01)
     edited = client.put(f"/api/takes/{made['id']}", json={"name": "Another name"}).json
     assert edited["simulated"]
+    # A copy of it that comes back as a file is still what it was.
+    copy = client.get(f"/api/takes/{made['id']}/audio").data
+    assert brought(client, copy)["take"]["simulated"]
+    given = client.post("/api/takes/5/audio?name=a.wav", data=copy).json
+    assert given["simulated"]
     assert "simulated" in client.get("/api/log.csv").text.splitlines()[0]
 
 

@@ -184,6 +184,7 @@ def keep_take(
         mark(found.name)
         keep_audio(home, part, found.name)
         _keep(home, found)
+        simulated = simulated or kept.is_simulated(found.name)
         made = log.log_take(log.session_for(session_id), hookup_id, dump(note))
         kept.update(made.id, **_audio_columns(found, file_name), simulated=simulated)
         _learn(made.id, found)
@@ -209,7 +210,8 @@ def _given(home: Home, take_id: int, name: str, part: Path, replaced: str | None
             mark(step.name)
             keep_audio(home, part, step.name)
             _keep(home, step)
-            kept.update(take_id, **_audio_columns(step, name), simulated=False)
+            simulated = kept.is_simulated(step.name)
+            kept.update(take_id, **_audio_columns(step, name), simulated=simulated)
             _learn(take_id, step)
         yield log.take(take_id)
 

@@ -174,6 +174,11 @@ def has_audio(name: str) -> bool:
     return rows.one("SELECT 1 FROM take WHERE audio = ?", name) is not None
 
 
+def is_simulated(audio: str) -> bool:
+    """Whether a take that has this file was recorded by a stand-in."""
+    return rows.one("SELECT 1 FROM take WHERE audio = ? AND simulated", audio) is not None
+
+
 def seen_at(take_id: int) -> Json:
     """The hook-up, gear and results as they were at a take."""
     row = rows.one("SELECT doc FROM snapshot WHERE take_id = ?", take_id)

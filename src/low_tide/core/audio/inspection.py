@@ -117,7 +117,9 @@ class _First:
         self.count, self.over, self.apart = 0, 0.0, 0.0
         self.loudness, self.bins, self.onsets = Loudness(sound.rate, sound.channels), Bins(), Onsets(sound.rate)
         size = round(FRAME_S * sound.rate)
-        self._frames, self._means, self._powers = Windows(size, size), [], []  # type: ignore[var-annotated]
+        self._frames = Windows(size, size)
+        self._means: list[Real] = []
+        self._powers: list[Real] = []
 
     def add(self, block: Block) -> None:
         whole = planes(block)
