@@ -24,6 +24,9 @@ SCREENS = {
     "loudness": "loudness/combo-bunks",
     "loudness silent": "loudness/silent-night",
     "load feel": "feel/quiet-hold",
+    "capture": "capture/tap-on-lead",
+    "capture without takes": "capture/whole-ship",
+    "capture stopped": "capture/empty-through",
     "locker place": "locker/bunks",
     "locker partition": "locker/aft-bulkhead",
     "log": "log",
@@ -60,6 +63,7 @@ def test_axe_finds_nothing(page: Page, server: Server, theme: str) -> None:
     tabs = {
         "loudness/tap-on-lead": ("Steps", "Places", "Thin when quiet", "Readings", "Ears", "Heat", "Knobs"),
         "feel/silent-night": ("Impedance", "With attenuation", "Correction", "Hear it"),
+        "capture/silent-night": ("Spectrum", "Spectrogram"),
     }
     for path, names in tabs.items():
         page.goto(server.url + path)
@@ -68,6 +72,14 @@ def test_axe_finds_nothing(page: Page, server: Server, theme: str) -> None:
             page.wait_for_load_state("networkidle")
             page.wait_for_timeout(200)
             found[f"{path}, {name}"] = wrong(page)
+    for button in ("Hum routine", "Record, simulated"):
+        page.get_by_role("button", name=button).click()
+        page.wait_for_timeout(300)
+        found[button] = wrong(page)
+    page.keyboard.press("Escape")
+    page.get_by_label("Files to bring in").set_input_files(AXE)
+    page.get_by_role("dialog").wait_for()
+    found["bring in"] = wrong(page)
     page.goto(server.url + "bench/split-fog")
     page.locator('[data-socket="gabion-40/through"]').click()
     page.locator("[data-choice]").first.wait_for()

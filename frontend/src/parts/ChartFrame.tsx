@@ -9,6 +9,8 @@ const ROW_HEIGHT = 28;
 interface Props {
   /** What the chart is about, and the sentence that says what it shows. */
   title: ReactNode;
+  /** What it is called where its title is more than words; two on a screen are called differently. */
+  label?: string;
   sentence: string;
   table: Table;
   /** There is room for a sentence of more than one line. */
@@ -60,7 +62,7 @@ function Numbers({ table: { head, rows } }: { table: Table }) {
 }
 
 /** A chart with what every chart has: a sentence, the same numbers as a table, and a copy as CSV. */
-export function ChartFrame({ title, sentence, table, roomy, children }: Props) {
+export function ChartFrame({ title, label, sentence, table, roomy, children }: Props) {
   const [shown, setShown] = useState(false);
   const [copied, setCopied] = useState<"" | "yes" | "no">("");
   const copy = async () => {
@@ -69,7 +71,10 @@ export function ChartFrame({ title, sentence, table, roomy, children }: Props) {
     await navigator.clipboard.writeText(text);
   };
   return (
-    <section aria-label={typeof title === "string" ? title : "Chart"} className="flex h-full flex-col">
+    <section
+      aria-label={label ?? (typeof title === "string" ? title : "Chart")}
+      className="flex h-full flex-col"
+    >
       <div
         className={`flex shrink-0 items-baseline gap-x-2 px-5 pt-2 text-[13px] ${roomy ? "flex-wrap" : ""}`}
       >

@@ -40,9 +40,9 @@ function Position({
   };
   return (
     <section aria-label={`Position ${name}`} className="min-w-0 rounded-lg border border-line bg-sheet p-3">
-      <h3 className="text-[14px] font-bold">
+      <h2 className="text-[14px] font-bold">
         {name} <span className="font-normal text-ink-2">{what}</span>
-      </h3>
+      </h2>
       <div className="mt-2 flex flex-wrap items-center gap-2 text-[13px]">
         <Button disabled={read.isPending} onClick={() => read.mutate("record")}>
           Record 5 s, simulated

@@ -220,6 +220,7 @@ export function LadderPicture({
       : `Peaks ${said(ladder.peak)} dBFS flat out, ${ladder.over_noise!.toFixed(0)} dB over the noise of ${said(ladder.noise!)} dBFS${ladder.learned ? `; ${ladder.learned}` : ""}. What pedals and boxes hiss themselves is not known and left out.`;
   return (
     <ChartFrame
+      label="The line"
       title={
         ladders.length > 1 ? (
           <select

@@ -83,6 +83,7 @@ export function SpectrogramPicture({ take }: { take: Take }) {
   const octaves = frequency.map((_, i) => i).filter((i) => i % 6 === 0);
   return (
     <ChartFrame
+      label="Spectrogram"
       title={<b>Spectrogram</b>}
       sentence={`Levels in sixths of an octave, ${times.length} windows of 85 ms over the take; darker is stronger.`}
       table={{

@@ -31,6 +31,7 @@ function SpectrumChart({ spectrum }: { spectrum: Schemas["Spectrum"] }) {
   const frequency = spectrum.frequency ?? [];
   return (
     <ChartFrame
+      label="Spectrum"
       title={<b>Spectrum</b>}
       sentence="Level in each sixth of an octave: 85 ms windows, loud ones within 10 dB of L10, quiet ones near the noise floor."
       table={{
