@@ -30,10 +30,14 @@ Printer = Callable[..., None]
 
 RATE = 48_000
 # Of this process alone: what a parent once had counts as its children's with getrusage.
-MEMORY = (
-    "import sys; from pathlib import Path; from low_tide.formats.recording import inspected;"
-    " inspected(Path(sys.argv[1])); told = next(x for x in open('/proc/self/status') if x.startswith('VmHWM')); print(int(told.split()[1]) / 1000)"
-)
+MEMORY = """
+import sys
+from pathlib import Path
+from low_tide.formats.recording import inspected
+inspected(Path(sys.argv[1]))
+told = next(line for line in open("/proc/self/status") if line.startswith("VmHWM"))
+print(int(told.split()[1]) / 1000)
+"""
 
 
 def _stereo(minutes: float) -> np.ndarray:
