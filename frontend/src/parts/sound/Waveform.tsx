@@ -64,6 +64,7 @@ export function Waveform({
   quiet = [],
   spots = [],
   go,
+  onWent,
   hints = true,
 }: {
   take: Schemas["Take"];
@@ -71,6 +72,8 @@ export function Waveform({
   quiet?: { start: number; stop: number }[];
   spots?: Spot[];
   go?: { at: Loop; asked: number };
+  /** It went there: not a second time when the picture comes back. */
+  onWent?: () => void;
   /** Whether there is room to say by which keys it is played. */
   hints?: boolean;
 }) {
@@ -126,6 +129,8 @@ export function Waveform({
   const asked = go?.asked;
   const wanted = useRef(go?.at);
   wanted.current = go?.at;
+  const went = useRef(onWent);
+  went.current = onWent;
   const begin = play.play;
   useEffect(() => {
     const place = wanted.current;
@@ -134,6 +139,7 @@ export function Waveform({
     look(place.start - 2 * length - 0.15, 5 * length + 0.4);
     setCursor(place.start);
     void begin(Math.max(0, place.start - 0.15));
+    went.current?.();
   }, [asked, look, begin]);
 
   const toggle = () => {

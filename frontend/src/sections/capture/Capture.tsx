@@ -20,7 +20,7 @@ import { RecordSheet } from "./RecordSheet";
 import { numbered, Says } from "./Says";
 import { TakePanel } from "./TakePanel";
 import { useLadders } from "./useLadders";
-import { useInspect, useReport, useTakes } from "./useReport";
+import { refreshed, useInspect, useReport, useTakes } from "./useReport";
 
 const KINDS = ".wav,.flac,.aif,.aiff,audio/wav,audio/flac,audio/aiff";
 
@@ -51,8 +51,8 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   };
   useEffect(() => {
     const off = bringing.onTake((take) => {
-      void client.invalidateQueries({ queryKey: ["takes"] });
-      void client.invalidateQueries({ queryKey: ["sessions"] });
+      refreshed(client);
+      setGo(undefined);
       if (take.hookup_id === state.id) setParams({ take: String(take.id) }, { replace: true });
     });
     return () => void off();
@@ -179,7 +179,16 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
         {humming && ladder ? (
           <HumRoutine key={ladder.input} bench={bench} state={state} input={ladder.input} />
         ) : (
-          report.data && <TakePanel report={report.data} takes={list} onTake={show} play={play} go={go} />
+          report.data && (
+            <TakePanel
+              report={report.data}
+              takes={list}
+              onTake={show}
+              play={play}
+              go={go}
+              onWent={() => setGo(undefined)}
+            />
+          )
         )}
       </div>
       <aside
@@ -231,8 +240,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           onClose={() => setRecording(false)}
           onDone={(take) => {
             setRecording(false);
-            void client.invalidateQueries({ queryKey: ["takes"] });
-            void client.invalidateQueries({ queryKey: ["sessions"] });
+            refreshed(client);
             show(take.id);
           }}
         />

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
-import type { Report } from "./useReport";
+import { refreshed, type Report } from "./useReport";
 
 /** Whether a take counts for how hard its amp is played, and what the others say. */
 export function Counts({ report, counting }: { report: Report; counting: Schemas["Counting"] }) {
@@ -13,9 +13,7 @@ export function Counts({ report, counting }: { report: Report; counting: Schemas
           body: { counts },
         }),
       ),
-    onSuccess: () => {
-      for (const key of ["report", "hookup", "capture"]) void client.invalidateQueries({ queryKey: [key] });
-    },
+    onSuccess: () => refreshed(client),
   });
   return (
     <div className="shrink-0 border-b border-line px-4 pb-2 text-[12.5px]">

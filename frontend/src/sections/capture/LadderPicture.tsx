@@ -217,7 +217,7 @@ export function LadderPicture({
   const sentence =
     ladder.peak === null || ladder.peak === undefined
       ? `The levels are not known: ${ladder.why}.`
-      : `Peaks ${said(ladder.peak)} dBFS flat out, ${ladder.over_noise!.toFixed(0)} dB over the noise of ${said(ladder.noise!)} dBFS${ladder.learned ? `; ${ladder.learned}` : ""}. What pedals and boxes hiss themselves is not known and left out.`;
+      : `Peaks ${said(ladder.peak)} dBFS flat out, ${ladder.over_noise!.toFixed(0)} dB over the noise of ${said(ladder.noise!)} dBFS${ladder.rungs.some((r) => r.typical.length > 0) ? " (typical)" : ""}${ladder.learned ? `; ${ladder.learned}` : ""}. What pedals and boxes hiss themselves is not known and left out.`;
   return (
     <ChartFrame
       label="The line"

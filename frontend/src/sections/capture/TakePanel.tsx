@@ -10,7 +10,7 @@ import { short } from "../../parts/table";
 import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
 import { Figures } from "./Figures";
 import { SpectrogramPicture } from "./SpectrogramPicture";
-import type { Report } from "./useReport";
+import { refreshed, type Report } from "./useReport";
 
 const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
 
@@ -73,10 +73,7 @@ function RecordedAt({ report }: { report: Report }) {
           body: { ...take.note, recorded_at: input },
         }),
       ),
-    onSettled: () => {
-      for (const key of ["report", "takes", "take", "hookup", "capture"])
-        void client.invalidateQueries({ queryKey: [key] });
-    },
+    onSettled: () => refreshed(client),
   });
   return (
     <label className="flex items-center gap-1.5 text-[12.5px] text-ink-2">
@@ -105,14 +102,18 @@ export function TakePanel({
   onTake,
   play,
   go,
+  onWent,
 }: {
   report: Report;
   takes: Take[];
   onTake: (take: number) => void;
   play: Play;
   go?: { at: Loop; asked: number };
+  onWent: () => void;
 }) {
-  const [view, setView] = useState<View>("waveform");
+  const [chosen, setView] = useState<View>("waveform");
+  // A place in the sound that is asked for is shown in the waveform.
+  const view = go ? "waveform" : chosen;
   const { take, inspection } = report;
   const measures = take.measures!;
   const clips = inspection?.clips ?? [];
@@ -164,6 +165,10 @@ export function TakePanel({
               quiet={inspection?.quiet ?? []}
               spots={spots}
               go={go}
+              onWent={() => {
+                setView("waveform");
+                onWent();
+              }}
             />
           ) : view === "spectrogram" ? (
             <SpectrogramPicture take={take} />

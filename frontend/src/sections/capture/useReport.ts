@@ -1,9 +1,15 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../api/client";
 import { readLines } from "../../parts/ndjson";
 import { useState } from "react";
 
 export type Report = Schemas["TakeReport"];
+
+/** A take came, went or counts otherwise: what is predicted by takes may be another. */
+export function refreshed(client: QueryClient) {
+  for (const key of ["takes", "take", "sessions", "report", "hookup", "hookups", "capture"])
+    void client.invalidateQueries({ queryKey: [key] });
+}
 
 /** Takes of a hook-up that have a recording, newest first. */
 export function useTakes(hookup: string) {

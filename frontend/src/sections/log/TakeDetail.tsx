@@ -98,7 +98,8 @@ export function TakeDetail({ take, onEdit }: { take: Take; onEdit: () => void })
       ),
     onSuccess: () => {
       void client.invalidateQueries({
-        predicate: (q) => ["takes", "sessions"].includes(String(q.queryKey[0])),
+        predicate: (q) =>
+          ["takes", "sessions", "hookup", "hookups", "capture"].includes(String(q.queryKey[0])),
       });
       void go("/log");
     },

@@ -79,7 +79,10 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
     },
     onSuccess: ({ logged, audioError }) => {
       void client.invalidateQueries({
-        predicate: (q) => ["takes", "take", "sessions"].includes(String(q.queryKey[0])),
+        predicate: (q) =>
+          ["takes", "take", "sessions", "report", "hookup", "hookups", "capture"].includes(
+            String(q.queryKey[0]),
+          ),
       });
       if (!audioError) onDone(logged);
     },

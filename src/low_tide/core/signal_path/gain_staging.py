@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from low_tide.core.gear.abilities import line_out_of
 from low_tide.core.gear.base import STAGE, Control
+from low_tide.core.gear.interface import Input
 from low_tide.core.inventory import Interface, Microphone
 from low_tide.core.rig.changes import Change, SetControl
 from low_tide.core.rig.rig import Rig
@@ -198,8 +199,13 @@ def _before(there: Levels, edge: Edge) -> Iterator[_Step]:
         _sine_dbu(start.normal or 0.0),
         noise_out=label - own,
         flyback=_sine_dbu(damage) if damage else None,
-        typical=("its noise is typical",) if "Own noise, under its label" in rig.gear[unit].typical else (),
+        typical=_typical(own == TYPICAL_NOISE_UNDER_LABEL_DB, f"noise of {rig.name(unit)} typical, not measured"),
     )
+
+
+def _typical(is_usual: bool, words: str) -> tuple[str, ...]:
+    """A figure that stands at its usual value was measured by nobody, whoever put it there."""
+    return (words,) if is_usual else ()
 
 
 def _source(rig: Rig, unit: str, control: Control | None) -> Gate | None:
@@ -272,10 +278,9 @@ def _recording(rig: Rig, point: LinePoint) -> Iterator[_Step]:
         ceiling=clips,
         noise_in=each.input_noise,
         noise_out=each.max_level + each.converter_noise,
-        typical=tuple(
-            f"{label.lower()} typical"
-            for label in ("Equivalent input noise", "Noise at least gain")
-            if label in gear.typical
+        typical=_typical(
+            (each.input_noise, each.converter_noise) == (Input.input_noise, Input.converter_noise),
+            f"noise of {gear.name} typical, not measured",
         ),
     )
 
@@ -317,7 +322,7 @@ def _microphone(there: Levels, edge: Edge) -> _Step:
     bound = _sine_dbu(transfer.limit_v) if isfinite(transfer.limit_v) else inf
     cabinet = there.graph.into(edge.a)[0].a.unit
     stage = next((e for e in there.graph.stages if e in there.graph.upstream(edge.a)), None)
-    own = getattr(rig.gear[stage.unit], "noise_under_label", 60.0) if stage else inf
+    own = getattr(rig.gear[stage.unit], "noise_under_label", TYPICAL_NOISE_UNDER_LABEL_DB) if stage else inf
     output = next((e.output for e in there.graph.edges if e.output and e.a == stage), None)
     jack = there.at(stage).normal if stage else None
     # The amp's noise comes out of the speaker as far under its peaks as it is at the jack.
@@ -330,6 +335,7 @@ def _microphone(there: Levels, edge: Edge) -> _Step:
         bound=bound,
         ceiling=Ceiling(bound, "clips") if isfinite(bound) else None,
         noise_out=level - under,
+        typical=_typical(own == TYPICAL_NOISE_UNDER_LABEL_DB, "noise of the amp typical, not measured"),
     )
 
 
