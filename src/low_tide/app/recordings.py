@@ -31,6 +31,7 @@ from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
 from low_tide.formats.documents import dump, load_hookup, load_unit, parse, plain_rig
+from low_tide.formats.file_names import named_in, take_name
 from low_tide.formats.recording import opened_sound, read_part, read_windows, song_start, write_wav
 from low_tide.formats.sentences import FormatError
 from low_tide.store import hookups, inspections, uploads, waves
@@ -48,6 +49,23 @@ class InputChoice:
     id: str
     name: str
     expected: float | None
+
+
+@dataclass(frozen=True)
+class FileGuess:
+    """What a file's name says of the take it becomes; part and hook-up (its id) empty where it says nothing of them."""
+
+    name: str
+    part: str
+    hookup: str
+
+
+@dataclass(frozen=True)
+class FileGuesses:
+    """The same of several, and the parts that there are."""
+
+    files: tuple[FileGuess, ...]
+    parts: tuple[str, ...]
 
 
 AdviceState = Literal["ready", "on", "changed", "gone"]
@@ -95,6 +113,19 @@ class Found:
 
     name: str
     inspected: Inspected
+
+
+def guessed(file_names: Sequence[str]) -> FileGuesses:
+    """What the names of files say of the takes they become."""
+    parts = kept.parts()
+    standing = [(row.id, row.name) for row in hookups.listed()]
+    return FileGuesses(
+        tuple(
+            FileGuess(take_name(n), named_in(n, ((p, p) for p in parts)) or "", named_in(n, standing) or "")
+            for n in file_names
+        ),
+        tuple(parts),
+    )
 
 
 def inspected_file(path: Path) -> Iterator[float | Found]:

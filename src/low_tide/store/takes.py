@@ -133,6 +133,11 @@ def page(
     return total, at, [_take(r) for r in rows.every(sql, *values, size, (at - 1) * size)]
 
 
+def parts() -> list[str]:
+    """Every part that a take is of, by name."""
+    return [str(row[0]) for row in rows.every("SELECT DISTINCT part FROM take WHERE part <> '' ORDER BY part")]
+
+
 def next_number(session_id: int) -> int:
     """The number of the next take of a session."""
     row = rows.one("SELECT coalesce(max(number), 0) + 1 FROM take WHERE session_id = ?", session_id)

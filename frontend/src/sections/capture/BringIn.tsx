@@ -17,26 +17,6 @@ interface Row {
   start: string;
 }
 
-/** What a file's name says of the take: without its ending, numbers at its end and what joins its words. */
-function said(file: string): string {
-  const words = file
-    .replace(/\.[^.]+$/, "")
-    .replace(/[_-]+/g, " ")
-    .replace(/\s*(take|tk)?\s*\d+\s*$/i, "")
-    .trim();
-  return (words || file).slice(0, 120);
-}
-
-const plain = (text: string) => text.toLowerCase().replace(/[^a-z0-9]+/g, "");
-
-/** The one of several whose name begins the file's, or is in it; the longest where more than one is. */
-function named<T extends { name: string }>(file: string, among: T[]): T | undefined {
-  const there = plain(file);
-  return among
-    .filter((each) => plain(each.name).length > 2 && there.includes(plain(each.name)))
-    .sort((a, b) => b.name.length - a.name.length)[0];
-}
-
 /** Files that are to become takes: each with its name, part, hook-up and input, as guessed by the file's name. */
 export function BringIn({
   files,
@@ -48,23 +28,20 @@ export function BringIn({
   onClose: () => void;
 }) {
   const hookups = useHookups();
-  const takes = useQuery({
-    queryKey: ["takes", undefined, "", false, 1],
-    queryFn: () => answer(api.GET("/api/takes", { params: { query: {} } })),
+  const names = files.map((file) => file.name.slice(0, 300));
+  const guesses = useQuery({
+    queryKey: ["takes", "guesses", names],
+    queryFn: () => answer(api.POST("/api/recordings/guesses", { body: { files: names } })),
+    staleTime: Infinity,
   });
   const entries = hookups.data?.entries ?? [];
-  const parts = [...new Set((takes.data?.takes ?? []).map((t) => t.note.part).filter(Boolean))] as string[];
   const [typed, setTyped] = useState<Partial<Row>[]>(() => files.map(() => ({})));
   const [session, setSession] = useState("");
   const rows: Row[] = files.map((file, i) => ({
     file,
-    name: said(file.name),
-    part:
-      named(
-        file.name,
-        parts.map((name) => ({ name })),
-      )?.name ?? "",
-    hookup: named(file.name, entries)?.id ?? state.id,
+    name: guesses.data?.files[i]?.name ?? file.name,
+    part: guesses.data?.files[i]?.part ?? "",
+    hookup: guesses.data?.files[i]?.hookup || state.id,
     recordedAt: "",
     start: "",
     ...typed[i],
@@ -171,7 +148,7 @@ export function BringIn({
           ))}
         </ul>
         <datalist id="parts-there-are">
-          {parts.map((part) => (
+          {guesses.data?.parts.map((part) => (
             <option key={part} value={part} />
           ))}
         </datalist>
@@ -179,7 +156,7 @@ export function BringIn({
           <SessionField value={session} onChange={setSession} />
           <span className="ml-auto flex gap-2">
             <Button onClick={onClose}>Leave it</Button>
-            <Button look="main" type="submit" disabled={unnamed >= 0 || !hookups.data}>
+            <Button look="main" type="submit" disabled={unnamed >= 0 || !hookups.data || guesses.isPending}>
               {files.length === 1 ? "Bring it in" : "Bring them in"}
             </Button>
           </span>

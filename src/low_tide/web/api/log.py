@@ -10,7 +10,7 @@ from pydantic import Field
 
 from low_tide.app import log, playing, recordings
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
-from low_tide.app.recordings import TakeReport
+from low_tide.app.recordings import FileGuesses, TakeReport
 from low_tide.core.audio.spectrum import Spectrogram
 from low_tide.core.audio.waveform import MOST_COLUMNS, Trace
 from low_tide.core.spec import Spec
@@ -112,6 +112,16 @@ class BringBody(Strict):
     hookup: Annotated[str, Field(max_length=64)]
     session: Count | None = None
     note: TakeNote
+
+
+class FileNamesBody(Strict):
+    """What files are called that are to become takes."""
+
+    files: Annotated[list[Annotated[str, Field(max_length=300)]], Field(max_length=200)]
+
+
+class FileGuessesOut(Whole[FileGuesses]):
+    pass
 
 
 class GiveBody(Strict):
@@ -219,6 +229,12 @@ def take_snapshot(path: TakePath) -> Response:
 @api.post("/takes/<int:take_id>/audio", responses={200: TakeOut}, openapi_extensions=takes(*AUDIO_TYPES.values()))
 def take_attach(path: TakePath, query: AudioQuery) -> Response:
     return reply_root(TakeOut, recordings.attach(home(), path.take_id, query.name, request.stream, query.replaced))
+
+
+@api.post("/recordings/guesses", responses={200: FileGuessesOut})
+def recording_guesses(body: FileNamesBody) -> Response:
+    """What the names of files say of the takes they become."""
+    return reply_root(FileGuessesOut, recordings.guessed(body.files))
 
 
 @api.post("/recordings", responses={200: TakeLine})
