@@ -30,7 +30,7 @@ from low_tide.core.units import peak_of_dbu
 from low_tide.formats.recording import write_wav
 from low_tide.stand_ins import audio_interface
 from low_tide.store.database import database
-from low_tide.store.home import Home, incoming
+from low_tide.store.home import Home, incoming, installation
 
 Source: TypeAlias = Literal["built-in", "direct", "sine", "pink", "sweep", "silence"]
 SOURCE_NAMES = {
@@ -74,7 +74,7 @@ def record(home: Home, hookup_id: str, wanted: Recording, session_id: int | None
             raise Invalid(f"Nothing can be recorded there: {brought.why}.")
         give_way()
         yield 0.5
-        seed = str(home.folder)
+        seed = installation(home)
         written = audio_interface.record(_line(rig, point, brought.samples), wanted.rate, seed, np.random.default_rng())
         yield 0.6
         with incoming(home) as part:
@@ -92,7 +92,7 @@ def silent_take(home: Home, rig: Rig, recorded_at: str, seconds: float, rate: in
     """What the simulated interface records of a rig with nothing played: noise and hum."""
     point = input_of_hookup(rig, recorded_at)
     line = _line(rig, point, np.zeros(round(seconds * rate)))
-    return audio_interface.record(line, rate, str(home.folder), np.random.default_rng())
+    return audio_interface.record(line, rate, installation(home), np.random.default_rng())
 
 
 def input_of_hookup(rig: Rig, recorded_at: str) -> LinePoint:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import os
 import re
+import secrets
 import shutil
 import tempfile
 from collections.abc import Iterator
@@ -25,6 +26,8 @@ GENERATION = re.compile(r"data-[0-9a-f]{16}")
 """A restore brings a folder of its own along, and `current` says by name which one counts; without it, the data folder
 itself does."""
 WORK = "work-"
+INSTALLATION = "installation"
+DRAWN = re.compile(r"[0-9a-f]{16}")
 PART = ".part"
 
 
@@ -75,6 +78,19 @@ def home_at(folder: Path) -> Home:
     return Home(folder, named)
 
 
+def installation(home: Home) -> str:
+    """A name of its own for what stands here, drawn once: it stays when the folder is moved, and is in no backup."""
+    path = home.folder / INSTALLATION
+    with contextlib.suppress(OSError, UnicodeDecodeError):
+        if DRAWN.fullmatch(found := path.read_text(encoding="utf-8").strip()):
+            return found
+    drawn = secrets.token_hex(8)
+    part = path.with_name(path.name + PART)
+    part.write_text(f"{drawn}\n", encoding="utf-8")
+    os.replace(part, path)
+    return drawn
+
+
 @contextlib.contextmanager
 def alone(folder: Path) -> Iterator[None]:
     """Has the data folder to itself, until the end or until the process ends. StoreError where another has it."""
@@ -96,7 +112,7 @@ def clear_leftovers(home: Home) -> None:
     """Remove what work that was cut short has left. Only for who has the folder to himself."""
     for path in home.folder.iterdir():
         stale = GENERATION.fullmatch(path.name) and path.name != home.generation
-        if stale or path.name.startswith(WORK) or path.name == POINTER + PART:
+        if stale or path.name.startswith(WORK) or path.name in (POINTER + PART, INSTALLATION + PART):
             remove(path)
     if home.generation:
         forget_root(home.folder)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import inf, log10, sqrt
+from math import inf, log, log10, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,8 @@ from low_tide.core.units import dbu
 BOLTZMANN = 1.380649e-23
 KELVIN = 290.0
 BANDWIDTH_HZ = 20_000.0
+LOG_OF_A_DB = log(10) / 10
+"""A dB of power as a natural logarithm."""
 
 
 def thermal_noise(ohms: float) -> float:
@@ -33,5 +35,4 @@ def preamp_noise(gain: float, full_scale: float, equivalent_input: float, conver
 
 def in_power(a: NDArray[np.float64] | float, b: NDArray[np.float64] | float) -> NDArray[np.float64]:
     """Two uncorrelated levels (dB) together, element by element; −∞ for none."""
-    with np.errstate(divide="ignore"):
-        return np.asarray(10 * np.log10(10 ** (np.asarray(a) / 10) + 10 ** (np.asarray(b) / 10)))
+    return np.asarray(np.logaddexp(a * LOG_OF_A_DB, b * LOG_OF_A_DB) / LOG_OF_A_DB)
