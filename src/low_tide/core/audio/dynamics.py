@@ -164,9 +164,16 @@ class Onsets:
 
     def attack(self, gate_dbfs: float) -> Attack | None:
         """Attack over sustain of the notes that reach a level (dBFS); None where there are none."""
+        return self.attack_at(self.begins(gate_dbfs))
+
+    def begins(self, gate_dbfs: float) -> list[int]:
+        """Milliseconds at which the notes begin that reach a level (dBFS)."""
+        return self._begins(np.concatenate(self._peak), 10 ** (gate_dbfs / 20)) if self._peak else []
+
+    def attack_at(self, begins: list[int]) -> Attack | None:
+        """The same of notes that begin there (ms), wherever that was found; None where there are none."""
         peak = np.concatenate(self._peak) if self._peak else np.zeros(0)
         power = np.concatenate(self._power) if self._power else np.zeros(0)
-        begins = self._begins(peak, 10 ** (gate_dbfs / 20))
         found = []
         for at, following in pairwise([*begins, len(peak)]):
             start, stop = (at + round(s / FINE_S) for s in SUSTAIN_S)
@@ -175,7 +182,8 @@ class Onsets:
                 continue
             held = float(power[start:stop].mean())
             if held > 0:
-                found.append(20 * log10(float(peak[at : at + round(ATTACK_S / FINE_S)].max())) - 10 * log10(held))
+                top = float(peak[at : at + round(ATTACK_S / FINE_S)].max())
+                found.append(20 * log10(max(top, 1e-9)) - 10 * log10(held))
         return Attack(float(np.median(found)), len(found)) if found else None
 
     def _begins(self, peak: NDArray[Any], gate: float) -> list[int]:

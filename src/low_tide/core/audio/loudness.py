@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 LOUDNESS_RATE = 48_000
 STEP_S = 0.1
 """A gating block of 400 ms is four of these, and begins one of these after the one before."""
+GATING_STEPS = 4
 SHORT_TERM_STEPS = 30
 """Steps in a short-term window of 3 s."""
 ABSOLUTE_LUFS, RELATIVE_LU, RANGE_RELATIVE_LU = -70.0, -10.0, -20.0
@@ -55,34 +56,50 @@ class Loudness:
 
     def integrated(self) -> float | None:
         """LUFS; None under 0.4 s of sound, or where there is none to hear."""
-        heard = self._gated(4, RELATIVE_LU)
-        return float(_lufs(heard.mean())) if len(heard) else None
+        heard = self._heard(GATING_STEPS, RELATIVE_LU)
+        return float(lufs(heard.mean())) if len(heard) else None
 
     def loudness_range(self) -> float | None:
         """LU between the 10 % and the 95 % of short-term loudness; None under 3 s, or where there is none to hear."""
-        heard = self._gated(SHORT_TERM_STEPS, RANGE_RELATIVE_LU)
+        heard = self._heard(SHORT_TERM_STEPS, RANGE_RELATIVE_LU)
         if not len(heard):
             return None
-        low, high = np.percentile(_lufs(heard), (10, 95))
+        low, high = np.percentile(lufs(heard), (10, 95))
         return float(high - low)
 
-    def _gated(self, steps: int, relative: float) -> NDArray[np.float64]:
-        """Power of windows of so many steps, those left out that are too quiet to count."""
+    def power(self, steps: int) -> NDArray[np.float64]:
+        """K-weighted power of windows of so many steps, one each step; none where there is less sound than that."""
         if len(self._steps) < steps:
             return np.zeros(0)
-        power = np.convolve(np.array(self._steps), np.ones(steps) / steps, mode="valid")
-        heard = power[_lufs(power) >= ABSOLUTE_LUFS]
-        return np.asarray(heard[_lufs(heard) >= _lufs(heard.mean()) + relative]) if len(heard) else heard
+        return np.convolve(np.array(self._steps), np.ones(steps) / steps, mode="valid")
+
+    def _heard(self, steps: int, relative: float) -> NDArray[np.float64]:
+        power = self.power(steps)
+        return power[gated(power, relative)]
 
 
-def _lufs(power: Any) -> Any:
+def gated(power: NDArray[np.float64], relative: float = RELATIVE_LU) -> NDArray[np.bool_]:
+    """Which windows count towards loudness: those over −70 LUFS, and of them those not far under their mean (LU)."""
+    heard = lufs(power) >= ABSOLUTE_LUFS
+    if heard.any():
+        heard &= lufs(power) >= lufs(power[heard].mean()) + relative
+    return np.asarray(heard)
+
+
+def lufs(power: Any) -> Any:
+    """Loudness (LUFS) of a K-weighted power."""
     return -0.691 + 10 * np.log10(np.maximum(power, 1e-15))
 
 
-def loudness(samples: NDArray[Any], rate: int) -> float | None:
-    """Integrated loudness in LUFS of samples (n,) or (n, channels); None under 0.4 s of sound, or without any."""
+def measured(samples: NDArray[Any], rate: int) -> Loudness:
+    """The loudness meter after all of samples (n,) or (n, channels)."""
     sound = samples if samples.ndim > 1 else samples[:, None]
     meter = Loudness(rate, sound.shape[1])
     meter.add(sound)
     meter.end()
-    return meter.integrated()
+    return meter
+
+
+def loudness(samples: NDArray[Any], rate: int) -> float | None:
+    """Integrated loudness in LUFS of samples (n,) or (n, channels); None under 0.4 s of sound, or without any."""
+    return measured(samples, rate).integrated()
