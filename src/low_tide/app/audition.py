@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import os
-import secrets
 import tempfile
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -24,10 +23,10 @@ from low_tide.core.frequency import Real
 from low_tide.core.power.load_feel import Contender, contenders, jack_response, tap_for
 from low_tide.formats.recording import read_dry, write_wav
 from low_tide.formats.sentences import FormatError
-from low_tide.store.home import PART, Home
+from low_tide.store import renders
+from low_tide.store.home import Home
 
 MOST_CHOICES = 12
-MOST_FILES = 60
 TAKE_SECONDS = 10.5
 BUILT_IN_DRIVE_DB = 6.0
 TARGET_LUFS = -20.0
@@ -72,15 +71,9 @@ class Source:
 
 
 def _keep(home: Home, data: bytes, stem: str) -> str:
-    """Write a sound under its own hash, and let the oldest go where there are many."""
-    home.renders.mkdir(exist_ok=True)
+    """Keep a sound under its own hash."""
     name = f"{stem}-{hashlib.sha256(data).hexdigest()[:24]}.wav"
-    part = home.renders / f"{name}-{secrets.token_hex(4)}{PART}"
-    part.write_bytes(data)
-    os.replace(part, home.renders / name)
-    old = sorted(home.renders.glob("*.wav"), key=lambda p: p.stat().st_mtime)[:-MOST_FILES]
-    for file in old:
-        file.unlink(missing_ok=True)
+    renders.put(home, name, data)
     return name
 
 
@@ -122,7 +115,7 @@ def built_in() -> bytes:
 
 def file_of(home: Home, name: str) -> Path:
     """Where a rendered sound lies. Names are only ever those that were given out."""
-    found = next((p for p in home.renders.glob("*.wav") if p.name == name), None)
+    found = renders.find(home, name)
     if found is None:
         raise NotFound("This sound has gone; render it again.")
     return found

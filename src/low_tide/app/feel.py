@@ -29,7 +29,7 @@ from low_tide.core.power.load_feel import tap_for as nearest_tap
 from low_tide.core.rig.changes import Change, SetControl
 from low_tide.core.rig.rig import Rig
 from low_tide.formats.recording import write_wav
-from low_tide.formats.tables import write_csv
+from low_tide.formats.tables import bands_csv
 
 SHOWN_EVERY = 4
 """Curves are drawn from every fourth point of the grid."""
@@ -265,12 +265,7 @@ def correction(
 
 def correction_csv(found: Corrected) -> str:
     """A correction's bands as CSV."""
-    made = found.correction
-    rows = [(b.kind, round(b.frequency, 1), round(b.gain, 2), round(b.q, 2)) for b in made.bands]
-    return write_csv(
-        ("kind", "frequency, Hz", "gain, dB", "Q"),
-        [*rows, ("gain over all", None, round(made.gain, 2), None), ("at a rate of, Hz", made.rate, None, None)],
-    )
+    return bands_csv(found.correction)
 
 
 def correction_wav(

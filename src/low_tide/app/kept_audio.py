@@ -1,21 +1,22 @@
-"""Audio that takes have: none is left without a take, whatever is cut short."""
+"""Audio that takes and comparisons have: none is left that nothing has, whatever is cut short."""
 
 from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Iterator
 
-from low_tide.store import inspections, waves
+from low_tide.store import comparisons, inspections, waves
 from low_tide.store import takes as kept
 from low_tide.store.database import DatabaseError, database
 from low_tide.store.home import Home, is_audio_name, mark_unsettled, remove_audio, remove_mark, unsettled
 
 
 def _settle(home: Home, name: str) -> None:
-    """Remove an audio file that no take has any more; the write lock keeps one from getting it meanwhile."""
+    """Remove an audio file that nothing has any more; the write lock keeps anything from getting it meanwhile."""
     with database.atomic():
-        if not kept.has_audio(name):
+        if not kept.has_audio(name) and not comparisons.has_audio(name):
             inspections.forget(name)
+            comparisons.forget(name)
             remove_audio(home, name)
             waves.forget(home, name)
         remove_mark(home, name)

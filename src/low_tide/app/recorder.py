@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Literal, TypeAlias
 
 import numpy as np
@@ -57,10 +58,13 @@ class Recording:
     rate: Annotated[Literal[44100, 48000, 96000], Spec("Sample rate", "Hz")] = 48000
 
 
-def record(home: Home, hookup_id: str, wanted: Recording, session_id: int | None = None) -> Iterator[float | Take]:
+def record(
+    home: Home, hookup_id: str, wanted: Recording, session_id: int | None = None, at: str = ""
+) -> Iterator[float | Take]:
     """A take through the simulated interface: yields the part that is done, and last the take, marked simulated.
 
-    Invalid where the hook-up must not be switched on, or nothing of a known level reaches the input.
+    Invalid where the hook-up must not be switched on, or nothing of a known level reaches the input. `at`: when it was
+    made, now where left out.
     """
     with database.connection_context():
         row = bench.row_of(hookup_id)
@@ -82,7 +86,7 @@ def record(home: Home, hookup_id: str, wanted: Recording, session_id: int | None
             for step in recordings.inspected_file(part):
                 if isinstance(step, recordings.Found):
                     name = f"{wanted.note.name}.wav"
-                    made = recordings.keep_take(home, part, step, name, hookup_id, wanted.note, session_id, True)
+                    made = recordings.keep_take(home, part, step, name, hookup_id, wanted.note, session_id, True, at)
                     yield log.take(made.id)
                 else:
                     yield 0.6 + 0.4 * step
@@ -108,12 +112,20 @@ def input_of_hookup(rig: Rig, recorded_at: str) -> LinePoint:
     return found
 
 
+@lru_cache(maxsize=2)
+def _built_in(seconds: float, rate: int) -> Samples:
+    """The built-in take; of a list of recordings it is the same for all."""
+    found = picked_up(riff(seconds, rate), rate)
+    found.setflags(write=False)
+    return found
+
+
 def _dry(home: Home, wanted: Recording) -> Samples:
     """What is played, with nothing before and after it."""
     rate, seconds = wanted.rate, wanted.seconds
     match wanted.source:
         case "built-in":
-            found = picked_up(riff(seconds, rate), rate)
+            found = _built_in(seconds, rate)
         case "direct":
             found = _direct(home, wanted)
         case "sine":

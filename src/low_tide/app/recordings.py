@@ -146,8 +146,8 @@ def inspected_file(path: Path) -> Iterator[float | Found]:
         raise Invalid(*error.problems) from None
 
 
-def _keep(home: Home, found: Found) -> None:
-    """In the transaction that gives the file to a take."""
+def keep_inspected(home: Home, found: Found) -> None:
+    """What a file was found to hold; in the transaction that gives the file to what has it."""
     inspections.keep(found.name, dump(found.inspected.inspection))
     waves.keep(home, found.name, found.inspected.extremes)
 
@@ -209,14 +209,15 @@ def keep_take(
     note: TakeNote,
     session_id: int | None,
     simulated: bool = False,
+    at: str = "",
 ) -> Take:
     """A take of the hook-up as it stands with a recording that was inspected: all of it, or nothing."""
     with settled(home) as mark, database.atomic():
         mark(found.name)
         keep_audio(home, part, found.name)
-        _keep(home, found)
+        keep_inspected(home, found)
         simulated = simulated or kept.is_simulated(found.name)
-        made = log.log_take(log.session_for(session_id), hookup_id, dump(note))
+        made = log.log_take(log.session_for(session_id), hookup_id, dump(note), at)
         kept.update(made.id, **_audio_columns(found, file_name), simulated=simulated)
         _learn(made.id, found)
     return log.take(made.id)
@@ -240,7 +241,7 @@ def _given(home: Home, take_id: int, name: str, part: Path, replaced: str | None
             mark(row.audio)
             mark(step.name)
             keep_audio(home, part, step.name)
-            _keep(home, step)
+            keep_inspected(home, step)
             simulated = kept.is_simulated(step.name)
             kept.update(take_id, **_audio_columns(step, name), simulated=simulated)
             _learn(take_id, step)
@@ -306,7 +307,7 @@ def inspecting(home: Home, take_id: int) -> Iterator[float | TakeReport]:
                 continue
             with database.atomic():
                 log.take(take_id)
-                _keep(home, step)
+                keep_inspected(home, step)
             yield report(take_id)
 
 

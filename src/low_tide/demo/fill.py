@@ -5,10 +5,12 @@ from __future__ import annotations
 import io
 from datetime import UTC, datetime, timedelta
 
-from low_tide.app import bench, locker, log, recordings
+from low_tide.app import bench, compare, locker, log, recorder, recordings
+from low_tide.app.log import ControlSetting, Take, TakeNote
 from low_tide.app.preferences import choose
+from low_tide.app.recorder import Recording
 from low_tide.demo.gear import GEAR
-from low_tide.demo.hookups import HOOKUPS
+from low_tide.demo.hookups import HOOKUPS, SHOOT_OUT
 from low_tide.demo.sound import Recipe, encoded, take
 from low_tide.formats.documents import dump
 from low_tide.store.database import database
@@ -30,6 +32,11 @@ CONTROLS = (("Gain", "6"), ("Bass", "4"), ("Middle", "6.5"), ("Treble", "5"), ("
 
 MINUTES = (10, 60, 110, 160, 210, 260)
 """When each take was made, after the session began: time to re-plug and to listen lies between them."""
+
+
+SHOOT_OUT_TAKE = "Fog theme, dry track back"
+SHOOT_OUT_S, SHOOT_OUT_DRIVE = 7.0, 8.0
+SHOOT_OUT_MINUTES = (310, 340, 370, 400)
 
 
 def _evening() -> datetime:
@@ -66,3 +73,16 @@ def fill(home: Home) -> None:
                 sound = encoded(take(recipe, seed=i), kind)
                 file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
                 recordings.attach(home, made_take.id, file, io.BytesIO(sound))
+        _shoot_out(home, session.id, began)
+
+
+def _shoot_out(home: Home, session: int, began: datetime) -> None:
+    """One dry track through four loads, by the simulated interface, and a comparison of what came back."""
+    made = []
+    for hookup, minutes in zip(SHOOT_OUT, SHOOT_OUT_MINUTES, strict=True):
+        note = TakeNote(SHOOT_OUT_TAKE, "main", controls=tuple(ControlSetting(n, v) for n, v in CONTROLS))
+        wanted = Recording(note, drive=SHOOT_OUT_DRIVE, seconds=SHOOT_OUT_S)
+        *_, last = recorder.record(home, hookup, wanted, session, _said(began + timedelta(minutes=minutes)))
+        assert isinstance(last, Take)
+        made.append({"take": last.id})
+    compare.begin("Fog theme, one dry track, four loads", {"tracks": made})

@@ -404,4 +404,34 @@ _HOOKUPS: dict[str, Hookup] = {
     ),
 }
 
-HOOKUPS: dict[str, Hookup] = {name: _aboard(name, hookup) for name, hookup in _HOOKUPS.items()}
+
+def _dry_into(name: str, load: Placed, lead: str, at: str, gain: float, behind: str = "") -> Hookup:
+    """One dry track into the small mode of an amp, and a load: what is compared with what. `at`: the input it has."""
+    units = [
+        Placed("skerry-4", {"out1.trim": -10.0, f"{at}.gain": gain, f"{at}.ir": True}),
+        Placed("slipway"),
+        Placed("redshank-100", {"mode": "low"}),
+        load,
+    ]
+    links = [
+        _link("line-1", "skerry-4/out1", "slipway/in"),
+        _link("guitar-1", "slipway/out", "redshank-100/input"),
+        _link("speaker-a", "redshank-100/tap8.1", f"{load.unit}/in"),
+        _link(lead, f"{load.unit}/line", f"skerry-4/{at}"),
+    ]
+    if behind:
+        units.append(Placed(behind))
+        links.insert(3, _link("speaker-b", f"{load.unit}/through", f"{behind}/in1"))
+    about = "One dry track and the same amp as it is set, into another load: held against each other in Compare."
+    return Hookup(f"Cue 2, dry into {name}", about, tuple(units), tuple(links))
+
+
+SHOOT_OUT: dict[str, Hookup] = {
+    "dry-groyne": _dry_into("Groyne R8", Placed("groyne-r8", {"line.pot": -4.0}), "line-2", "in3", 8.0),
+    "dry-revetment": _dry_into("Revetment 16", Placed("revetment-16", {"line.pot": -4.0}), "xlr-1", "in1", 16.0),
+    "dry-gabion": _dry_into("Gabion 40", Placed("gabion-40", {"line.pot": -4.0}), "line-2", "in3", 12.0),
+    "dry-cabinet": _dry_into("Turnstone 2×12", Placed("winkle-1"), "xlr-1", "in1", 12.0, "turnstone-212"),
+}
+"""One dry track into four loads."""
+
+HOOKUPS: dict[str, Hookup] = {name: _aboard(name, hookup) for name, hookup in (_HOOKUPS | SHOOT_OUT).items()}

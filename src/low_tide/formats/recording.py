@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 
 from low_tide.core.audio.inspection import Inspected, Sound, inspect
 from low_tide.core.audio.rendering import RATE
+from low_tide.core.comparing.aligning import RATE as COMPARED_RATE
+from low_tide.core.comparing.aligning import channel_weights, without_dc
 from low_tide.formats.sentences import FormatError
 
 Samples: TypeAlias = NDArray[np.float32]
@@ -226,6 +228,28 @@ def read_dry(path: Path) -> NDArray[np.float64]:
         raise FormatError(["There is nothing to hear in this file: it is silent."])
     pieces.append(stream.resample_chunk(np.zeros(0, np.float32), last=True))
     return np.concatenate(pieces, dtype=np.float64) / peak
+
+
+COMPARED_LONGEST_S = 10 * 60.0
+
+
+def read_one_channel(path: Path) -> tuple[NDArray[np.float64], int]:
+    """A recording as one channel at 48 kHz as it is compared, and its own rate. FormatError where it cannot be read.
+
+    Read twice, block by block: channels that hold nothing are found first.
+    """
+    import soxr
+
+    with _opened(path) as file:
+        rate, _ = _checked(file, longest_s=COMPARED_LONGEST_S)
+        peaks = np.zeros(file.channels)
+    for block in _blocks(path):
+        peaks = np.maximum(peaks, np.abs(block).max(axis=0))
+    weights = channel_weights(peaks)
+    stream = soxr.ResampleStream(rate, COMPARED_RATE, 1, dtype="float64", quality="VHQ")
+    pieces = [np.asarray(stream.resample_chunk(block @ weights)) for block in _blocks(path)]
+    pieces.append(stream.resample_chunk(np.zeros(0), last=True))
+    return without_dc(np.concatenate(pieces)), rate
 
 
 def write_wav(samples: NDArray[np.floating[Any]], rate: int, subtype: str = "PCM_24") -> bytes:

@@ -7,6 +7,7 @@ import io
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
+from low_tide.core.audio.correction import Equalisation
 from low_tide.core.presentation.analysis import Analysis
 from low_tide.core.rig.rig import Rig
 from low_tide.core.units import figure
@@ -79,6 +80,15 @@ def analysis_csv(rig: Rig, analysis: Analysis) -> str:
         for f_hz, re, im in zip(c.frequency, c.real, c.imaginary, strict=True):
             rows.append(("impedance", name(c.unit), f"{f_hz:.3f} Hz", f"{re:.6g}{im:+.6g}j", "Ω"))
     return write_csv(("section", "unit", "quantity", "value", "unit of measure"), rows)
+
+
+def bands_csv(made: Equalisation) -> str:
+    """The bands of an equaliser as CSV."""
+    rows = [(b.kind, round(b.frequency, 1), round(b.gain, 2), round(b.q, 2)) for b in made.bands]
+    return write_csv(
+        ("kind", "frequency, Hz", "gain, dB", "Q"),
+        [*rows, ("gain over all", None, round(made.gain, 2), None), ("at a rate of, Hz", made.rate, None, None)],
+    )
 
 
 def log_csv(records: Iterable[Mapping[str, Any]], columns: Iterable[str]) -> Iterator[str]:

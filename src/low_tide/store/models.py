@@ -166,6 +166,55 @@ class PlayedRow(Table):
         table_name = "played"
 
 
+class ComparisonRow(Table):
+    """Recordings held against each other: `doc` says which, the reference first. `saves` counts its changes."""
+
+    id = AutoField()
+    name = CharField()
+    doc = JsonField()
+    saves = IntegerField(default=1)
+    at = CharField()
+
+    class Meta:
+        table_name = "comparison"
+
+
+class ComparedFileRow(Table):
+    """Audio that was brought into a comparison and is no take."""
+
+    comparison = ForeignKeyField(ComparisonRow, on_delete="CASCADE")
+    audio = CharField(index=True)
+
+    class Meta:
+        table_name = "compared_file"
+        primary_key = CompositeKey("comparison", "audio")
+
+
+class HeldRow(Table):
+    """What was found when one file was held against another; `version` says in which way."""
+
+    reference = CharField()
+    audio = CharField()
+    version = IntegerField()
+    doc = JsonField()
+
+    class Meta:
+        table_name = "held"
+        primary_key = CompositeKey("reference", "audio")
+
+
+class ListeningRow(Table):
+    """A run of trials without knowing, from when it was begun."""
+
+    id = AutoField()
+    comparison = ForeignKeyField(ComparisonRow, backref="runs", on_delete="CASCADE")
+    doc = JsonField()
+    at = CharField()
+
+    class Meta:
+        table_name = "listening"
+
+
 class ReadingRow(Table):
     """A level that was read off a meter, or listened to. `doc` says which and how.
 
@@ -240,4 +289,8 @@ TABLES = (
     ReadingRow,
     NoteRow,
     PickRow,
+    ComparisonRow,
+    ComparedFileRow,
+    HeldRow,
+    ListeningRow,
 )

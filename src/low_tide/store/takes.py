@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, fields
 
 from low_tide.store import playing, rows, take_words
@@ -177,6 +177,12 @@ def newest_with_audio(hookup_id: str) -> TakeRecord | None:
 def has_audio(name: str) -> bool:
     """Whether some take has this file."""
     return rows.one("SELECT 1 FROM take WHERE audio = ?", name) is not None
+
+
+def some(take_ids: Sequence[int]) -> dict[int, TakeRecord]:
+    """Takes by their number; those that are gone are left out."""
+    sql = f"SELECT {COLUMNS} FROM take WHERE id IN ({rows.marks(take_ids)})"
+    return {found.id: found for found in map(_take, rows.every(sql, *take_ids))}
 
 
 def is_simulated(audio: str) -> bool:

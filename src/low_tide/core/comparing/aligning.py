@@ -19,7 +19,7 @@ DRIFT_WINDOW_S, SAME_WINDOW_S = 2.0, 1.0
 SEARCH_S = 0.05
 """How far a window may lie off the whole: more than clocks drift apart in minutes."""
 APART_S = 0.005
-LEAST_CONFIDENCE = 3.0
+LEAST_CONFIDENCE, SUREST = 3.0, 1000.0
 NEAR_S = 0.00025
 SAME_SHARE = 0.8
 LOUD_WITHIN_DB = 30.0
@@ -67,11 +67,20 @@ def one_channel(samples: NDArray[np.floating], rate: int) -> Samples:
 
     sound = np.asarray(samples, np.float64)
     if sound.ndim > 1:
-        peaks = np.abs(sound).max(axis=0, initial=0.0)
-        sound = sound[:, peaks > 1e-3 * peaks.max(initial=0.0)].mean(axis=1) if peaks.any() else sound[:, 0]
+        sound = sound @ channel_weights(np.abs(sound).max(axis=0, initial=0.0))
     if rate != RATE:
         sound = np.asarray(soxr.resample(sound, rate, RATE, quality="VHQ"))
     return without_dc(sound)
+
+
+EMPTY = 1e-3
+"""A channel holds nothing whose peak lies so far under the other's."""
+
+
+def channel_weights(peaks: Samples) -> Samples:
+    """What each channel counts for in the one that is compared, by their peaks, shape (channels,)."""
+    holds = peaks > EMPTY * peaks.max(initial=0.0)
+    return np.asarray(holds / max(1, int(holds.sum())))
 
 
 def without_dc(samples: Samples) -> Samples:
@@ -155,7 +164,7 @@ def _confidence(together: Samples) -> float:
     apart = round(APART_S * FINE_RATE)
     others = np.concatenate((height[: max(0, at - apart)], height[at + apart :]))
     next_one = float(others.max(initial=0.0))
-    return float(height[at]) / next_one if next_one > 0 else (inf if height[at] > 0 else 0.0)
+    return min(SUREST, float(height[at]) / next_one) if next_one > 0 else 0.0
 
 
 def _slope(local: _Local) -> float | None:

@@ -108,6 +108,15 @@ def _only(relation: Relation, why: str, take: Recorded | None = None, alignment:
     return Held(relation, why, alignment, lufs, None, None, None, None, None)
 
 
+def alone(reference: Recorded) -> Held:
+    """The reference as it stands beside itself."""
+    if why := reference.unusable():
+        return _only("unusable", f"the reference {why}")
+    itself, moves = Alignment(0.0, None, False, 0.0, 1.0, None), dynamics_alone(reference)
+    level = LevelDifference(0.0, 0.0)
+    return Held("identical", "", itself, reference.loudness.integrated, level, None, moves, moves, None)
+
+
 def held_against(reference: Recorded, take: Recorded) -> Iterator[str | Held]:
     """What is being done, in words, and last what was found."""
     for each, called in ((reference, "the reference"), (take, "it")):

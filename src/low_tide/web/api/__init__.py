@@ -1,6 +1,19 @@
 """The API: one module a section, each with the models of its requests and answers and its routes."""
 
-from low_tide.web.api import bench, capture, data, everywhere, feel, first, locker, log, loudness, run
+from low_tide.web.api import bench, capture, compare, data, everywhere, feel, first, locker, log, loudness, run
 from low_tide.web.api.base import api
 
-__all__ = ["api", "bench", "capture", "data", "everywhere", "feel", "first", "locker", "log", "loudness", "run"]
+__all__ = [
+    "api",
+    "bench",
+    "capture",
+    "compare",
+    "data",
+    "everywhere",
+    "feel",
+    "first",
+    "locker",
+    "log",
+    "loudness",
+    "run",
+]
