@@ -47,6 +47,13 @@ export const SECTIONS: Section[] = [
     load: () => import("./capture/Capture"),
   },
   {
+    id: "compare",
+    name: "Compare",
+    key: "m",
+    paths: ["compare", "compare/:comparisonId"],
+    load: () => import("./compare/Compare"),
+  },
+  {
     id: "run",
     name: "Run sheet",
     key: "r",

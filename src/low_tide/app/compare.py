@@ -24,7 +24,7 @@ from low_tide.core.comparing.aligning import RATE, put_in_line
 from low_tide.core.comparing.comparison import Held, alone, held_against
 from low_tide.core.comparing.recording import Recorded
 from low_tide.core.comparing.sections import SECTION_S, suggested
-from low_tide.core.comparing.words import Said, sentences
+from low_tide.core.comparing.words import Said, sentences, where_it_lies
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import dump, parse
 from low_tide.formats.file_names import take_name
@@ -61,11 +61,11 @@ class ComparisonDoc:
 
 
 @dataclass(frozen=True)
-class Track:
+class ComparedTrack:
     """A recording of a comparison as it is shown. `called`: by what differs between them; `about`: what else is known.
 
     `match_db`: the gain that brings it to the reference's loudness. `held` None until it was held against it, or where
-    its recording is gone.
+    its recording is gone; `lies`: how it lies beside it, in a few words.
     """
 
     take: int | None
@@ -78,13 +78,14 @@ class Track:
     state: TrackState
     held: Held | None
     match_db: float
+    lies: str
     said: tuple[Said, ...]
     heard: bool
 
 
 @dataclass(frozen=True)
 class ComparisonState:
-    """A comparison. `ready`: all of it was held against the reference. `top_db`: the gain over all when it is heard.
+    """A comparison. `wanting`: something is still to be worked out. `top_db`: the gain over all when it is heard.
 
     `seconds`: how long the reference is. `saves` must come back with a change.
     """
@@ -92,11 +93,11 @@ class ComparisonState:
     id: int
     name: str
     saves: int
-    tracks: tuple[Track, ...]
+    tracks: tuple[ComparedTrack, ...]
     sections: tuple[SoundPart, ...]
     suggested: tuple[SoundPart, ...]
     seconds: float
-    ready: bool
+    wanting: bool
     top_db: float
 
 
@@ -121,12 +122,16 @@ class Doing:
 
 @dataclass(frozen=True)
 class _Found:
-    """What is kept of two files held against each other, and the peak (dBFS) of the take as it is heard."""
+    """What is kept of two files held against each other, and the peak (dBFS) of the take as it is heard.
+
+    `suggested`: sections of it that are worth hearing in turn.
+    """
 
     held: Held
     peak_dbfs: float
     seconds: float
     rate: int
+    suggested: tuple[SoundPart, ...]
 
 
 def _row(comparison_id: int) -> ComparisonRecord:
@@ -311,30 +316,29 @@ def state(comparison_id: int, home: Home | None = None) -> ComparisonState:
     top = max((f.peak_dbfs for f in founds if f), default=TOP_DBFS)
     first = founds[0] if founds else None
     tracks = tuple(_track(home, reference, t, k, f, first) for t, k, f in zip(doc.tracks, known, founds, strict=True))
-    over_time = first.held.dynamics.over_time if first and first.held.dynamics else None
     return ComparisonState(
         row.id,
         row.name,
         row.saves,
         tracks,
         doc.sections,
-        suggested(over_time, first.seconds) if over_time and first else (),
+        first.suggested if first else (),
         first.seconds if first else 0.0,
-        bool(tracks) and all(t.state == "held" for t in tracks),
+        len(known) > 1 and any(k.audio and not _is_done(home, reference, k.audio) for k in known),
         min(0.0, TOP_DBFS - top),
     )
 
 
 def _track(
     home: Home | None, reference: str, track: Compared, known: _Known, found: _Found | None, first: _Found | None
-) -> Track:
+) -> ComparedTrack:
     state: TrackState = "held" if found else "to do" if known.audio else "gone"
     said: tuple[Said, ...] = ()
     if found and first and known.audio != reference:
         said = sentences(found.held, known.called, (first.rate, found.rate))
     elif state == "gone":
         said = (Said(f"{known.called}: its recording is gone. Take it off the list, or bring it in again.", True),)
-    return Track(
+    return ComparedTrack(
         track.take,
         known.audio,
         known.called,
@@ -345,6 +349,7 @@ def _track(
         state,
         found.held if found else None,
         found.held.match_db if found else 0.0,
+        where_it_lies(found.held) if found else "",
         said,
         home is not None and found is not None and renders.find(home, _render_name(reference, known.audio)) is not None,
     )
@@ -388,13 +393,12 @@ def work(home: Home, comparison_id: int) -> Iterator[Doing | ComparisonState]:
         yield state(comparison_id, home)
 
 
-def _is_done(home: Home, reference: str, audio: str) -> bool:
+def _is_done(home: Home | None, reference: str, audio: str) -> bool:
     found = _found(reference, audio)
     if found is None:
         return False
-    return (
-        found.held.relation in ("other", "unusable") or renders.find(home, _render_name(reference, audio)) is not None
-    )
+    heard = home is None or renders.find(home, _render_name(reference, audio)) is not None
+    return heard or found.held.relation in ("other", "unusable")
 
 
 def _hold(home: Home, first: _Known, reference: Recorded, each: _Known, done: float, share: float) -> Iterator[Doing]:
@@ -412,7 +416,7 @@ def _hold(home: Home, first: _Known, reference: Recorded, each: _Known, done: fl
     heard = _as_heard(held, reference, take)
     peak = float(np.abs(heard).max(initial=0.0))
     renders.put(home, _render_name(first.audio, each.audio), write_wav(heard.astype(np.float32), RATE, "FLOAT"))
-    made = _Found(held, 20 * log10(max(peak, 1e-6)), take.seconds, take.rate)
+    made = _Found(held, 20 * log10(max(peak, 1e-6)), take.seconds, take.rate, suggested(take))
     with database.atomic():
         # A take that was deleted meanwhile takes what was found with it.
         if audio_file(home, each.audio) is None or audio_file(home, first.audio) is None:

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from low_tide.app import compare
-from low_tide.app.compare import ComparisonState, Track
+from low_tide.app.compare import ComparedTrack, ComparisonState
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.core.audio.correction import Equalisation, correction_words, fit_bands, minimum_phase_fir
 from low_tide.core.audio.dynamics import SoundPart
@@ -144,7 +144,7 @@ class Matching:
 SHOWN_EVERY = 4
 
 
-def _target(comparison_id: int, audio: str) -> tuple[Track, Track, Real]:
+def _target(comparison_id: int, audio: str) -> tuple[ComparedTrack, ComparedTrack, Real]:
     found = compare.state(comparison_id)
     track = next((t for t in found.tracks[1:] if t.audio == audio), None)
     if track is None:

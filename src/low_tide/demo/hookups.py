@@ -427,10 +427,14 @@ def _dry_into(name: str, load: Placed, lead: str, at: str, gain: float, behind: 
 
 
 SHOOT_OUT: dict[str, Hookup] = {
-    "dry-groyne": _dry_into("Groyne R8", Placed("groyne-r8", {"line.pot": -4.0}), "line-2", "in3", 8.0),
+    "dry-groyne": _dry_into(
+        "Groyne R8", Placed("groyne-r8", {"line.pot": -4.0, "line.lift": True}), "line-2", "in3", 8.0
+    ),
     "dry-revetment": _dry_into("Revetment 16", Placed("revetment-16", {"line.pot": -4.0}), "xlr-1", "in1", 16.0),
     "dry-gabion": _dry_into("Gabion 40", Placed("gabion-40", {"line.pot": -4.0}), "line-2", "in3", 12.0),
-    "dry-cabinet": _dry_into("Turnstone 2×12", Placed("winkle-1"), "xlr-1", "in1", 12.0, "turnstone-212"),
+    "dry-cabinet": _dry_into(
+        "Turnstone 2×12", Placed("winkle-1", {"line.lift": True}), "xlr-1", "in1", 12.0, "turnstone-212"
+    ),
 }
 """One dry track into four loads."""
 

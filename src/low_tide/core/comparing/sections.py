@@ -8,13 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from low_tide.core.audio.dynamics import SoundPart
+from low_tide.core.audio.loudness import GATING_STEPS, STEP_S
 from low_tide.core.audio.rendering import Samples
 from low_tide.core.comparing.aligning import RATE
-from low_tide.core.comparing.level_match import LoudnessOverTime
+from low_tide.core.comparing.recording import Recorded
 
 SECTION_S = (2.0, 8.0)
 """Shorter is over before one has heard it; after more one has forgotten the one before."""
-SUGGESTED_S = 4.0
+SUGGESTED_S, SHARE = 4.0, 0.45
 CROSSFADE_S = 0.01
 PAUSE_S = 0.6
 
@@ -36,21 +37,28 @@ class InTurn:
     cues: tuple[Cue, ...]
 
 
-def suggested(over_time: LoudnessOverTime, seconds: float) -> tuple[SoundPart, ...]:
-    """The loudest and the softest four seconds in which something is played, in their order; all of a short one."""
-    if seconds <= SUGGESTED_S:
-        return (SoundPart(0.0, round(seconds, 2)),) if seconds >= SECTION_S[0] else ()
-    times, level = np.array(over_time.times), np.array(over_time.lufs)
-    inside = (times >= SUGGESTED_S / 2) & (times <= seconds - SUGGESTED_S / 2)
-    if not inside.any():
-        return (SoundPart(0.0, SUGGESTED_S),)
-    times, level = times[inside], level[inside]
-    loud = int(np.argmax(level))
-    apart = (np.abs(times - times[loud]) >= SUGGESTED_S) & (level >= level[loud] - 20)
-    middles = [float(times[loud])]
+def suggested(of: Recorded) -> tuple[SoundPart, ...]:
+    """The loudest and the softest part of about four seconds between the first note and the last, in their order.
+
+    Shorter ones where less is played; none where that is too little to be heard in turn.
+    """
+    silence = of.levels.silence()
+    first, last = silence.head, of.seconds - silence.tail
+    if last - first < SECTION_S[0]:
+        return ()
+    length = round(min(SUGGESTED_S, max(SECTION_S[0], SHARE * (last - first))), 1)
+    power, size = of.loudness.power, round(length / STEP_S) - GATING_STEPS + 1
+    if len(power) < size:
+        return ()
+    mean = np.convolve(power, np.ones(size) / size, mode="valid")
+    starts = np.arange(len(mean)) * STEP_S
+    inside = (starts >= first) & (starts <= last - length + 1e-6)
+    loud = int(np.argmax(np.where(inside, mean, -1.0)))
+    chosen = [float(starts[loud])]
+    apart = inside & (np.abs(starts - starts[loud]) >= length)
     if apart.any():
-        middles.append(float(times[np.flatnonzero(apart)[int(np.argmin(level[apart]))]]))
-    return tuple(SoundPart(round(m - SUGGESTED_S / 2, 2), round(m + SUGGESTED_S / 2, 2)) for m in sorted(middles))
+        chosen.append(float(starts[int(np.argmin(np.where(apart, mean, np.inf)))]))
+    return tuple(SoundPart(round(s, 2), round(s + length, 2)) for s in sorted(chosen))
 
 
 def in_turn(tracks: Sequence[Samples], sections: Sequence[SoundPart]) -> InTurn:

@@ -16,6 +16,7 @@ NEAR_NOISE_DB = 3.0
 DEEP_DB = 50.0
 """What is left so far down is not heard, and may as well be the filter's own length."""
 LEAST_SHARE = 0.5
+LEAST_MS = 0.01
 
 
 @dataclass(frozen=True)
@@ -74,23 +75,23 @@ def _filter(found: FilterShare) -> Said:
     left = f"{figure(-found.left, 2)} dB down"
     over = found.over_noise
     if -found.left >= DEEP_DB:
-        return Said(f"A filter makes one of the other: what is left is {left}, too little to hear.", True)
-    told = f"A filter gives {percent(found.share)} of it;"
+        return Said(f"An equaliser makes one of the other: what is left is {left}, too little to hear.", True)
     if found.share < LEAST_SHARE:
         return Said(
-            f"A filter gives only {percent(found.share)} of it: they have little in common but the notes.", True
+            f"An equaliser gives only {percent(found.share)} of it: they have little in common but the notes.", True
         )
+    told = f"An equaliser can give {percent(found.share)} of it;"
     if over is not None and over <= NEAR_NOISE_DB:
-        return Said(f"{told} what is left, {left}, is noise: an equaliser makes one of the other.", True)
+        return Said(f"{told} what is left, {left}, is noise.", True)
     if over is None:
         return Said(
-            f"{told} what is left, {left}, is what no equaliser gives back, and noise: there is no quiet part to tell"
-            " them apart by.",
+            f"{told} what is left, {left}, is what none gives back, and noise: there is no quiet part to tell them"
+            " apart by.",
             True,
         )
     return Said(
-        f"{told} what is left, {left}, is {figure(over, 2)} dB over the noise: how the amp reacted, which no equaliser"
-        f" gives back.",
+        f"{told} what is left, {left}, is {figure(over, 2)} dB over the noise: how the amp reacted, which none gives"
+        " back.",
         True,
     )
 
@@ -115,6 +116,20 @@ def _reach(rates: tuple[int, int]) -> Iterator[Said]:
             f"One of them was recorded at {figure(low / 1000, 3)} kHz: they are compared up to"
             f" {figure(reach(rates) / 1000, 2)} kHz."
         )
+
+
+def where_it_lies(held: Held) -> str:
+    """How a take lies beside the reference, in a few words."""
+    alignment = held.alignment
+    if held.relation == "unusable":
+        return "cannot be compared"
+    if held.relation == "other":
+        return "another piece, not compared"
+    if held.relation == "again" or alignment is None:
+        return "played again, as it came"
+    by = alignment.delay * 1000
+    lies = "in line" if abs(by) < LEAST_MS else f"{'late' if by > 0 else 'early'} by {figure(abs(by))} ms, taken back"
+    return f"{lies}, inverted" if alignment.inverted else lies
 
 
 def sentences(held: Held, name: str, rates: tuple[int, int]) -> tuple[Said, ...]:

@@ -130,11 +130,11 @@ class MatchingOut(Whole[Matching]):
     pass
 
 
-class RunOut(Whole[ListeningRun]):
+class ListeningRunOut(Whole[ListeningRun]):
     pass
 
 
-class RunList(Model):
+class ListeningRunList(Model):
     runs: list[ListeningRun]
 
 
@@ -236,25 +236,25 @@ def comparison_pick(path: ComparisonPath, body: PickedBody) -> Response:
     return reply_root(LogLineOut, compare.pick(path.comparison_id, body.audio, body.why, body.session), 201)
 
 
-@api.get("/comparisons/<int:comparison_id>/runs", responses={200: RunList})
+@api.get("/comparisons/<int:comparison_id>/runs", responses={200: ListeningRunList})
 def run_list(path: ComparisonPath) -> Response:
-    return reply(RunList, {"runs": listening.runs(path.comparison_id)})
+    return reply(ListeningRunList, {"runs": listening.runs(path.comparison_id)})
 
 
-@api.post("/comparisons/<int:comparison_id>/runs", responses={201: RunOut})
+@api.post("/comparisons/<int:comparison_id>/runs", responses={201: ListeningRunOut})
 def run_new(path: ComparisonPath, body: NewRunBody) -> Response:
     """Begin trials without knowing; how many is fixed now."""
-    return reply_root(RunOut, listening.begin(home(), path.comparison_id, body.run), 201)
+    return reply_root(ListeningRunOut, listening.begin(home(), path.comparison_id, body.run), 201)
 
 
-@api.post("/runs/<int:run_id>/answer", responses={200: RunOut})
+@api.post("/runs/<int:run_id>/answer", responses={200: ListeningRunOut})
 def run_answer(path: RunPath, body: AnswerBody) -> Response:
-    return reply_root(RunOut, listening.answer(path.run_id, body.trial, body.said))
+    return reply_root(ListeningRunOut, listening.answer(path.run_id, body.trial, body.said))
 
 
-@api.post("/runs/<int:run_id>/stop", responses={200: RunOut})
+@api.post("/runs/<int:run_id>/stop", responses={200: ListeningRunOut})
 def run_stop(path: RunPath) -> Response:
-    return reply_root(RunOut, listening.stop(path.run_id))
+    return reply_root(ListeningRunOut, listening.stop(path.run_id))
 
 
 @api.get("/runs/<int:run_id>/sound/<which>", responses=file("audio/wav"))
