@@ -21,10 +21,10 @@ from low_tide.core.audio.dynamics import SoundPart
 from low_tide.core.audio.rendering import Samples
 from low_tide.core.audio.waveform import Trace, trace, whole
 from low_tide.core.comparing.aligning import RATE, put_in_line
-from low_tide.core.comparing.comparison import Held, alone, held_against
+from low_tide.core.comparing.comparison import Held, Relation, alone, held_against
 from low_tide.core.comparing.recording import Recorded
 from low_tide.core.comparing.sections import SECTION_S, suggested
-from low_tide.core.comparing.words import Said, sentences, where_it_lies
+from low_tide.core.comparing.words import Said, as_load_feel_says, sentences, where_it_lies
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import dump, parse
 from low_tide.formats.file_names import take_name
@@ -39,6 +39,9 @@ MOST_TRACKS, MOST_SECTIONS = 8, 8
 LONGEST_SECTION_S = 30.0
 TOP_DBFS = -1.0
 """So high the loudest of all may stand when they are heard."""
+
+UNHEARD: tuple[Relation, ...] = ("other", "unusable")
+"""What is so is not heard beside the reference."""
 
 TrackState: TypeAlias = Literal["held", "to do", "gone"]
 
@@ -65,7 +68,7 @@ class ComparedTrack:
     """A recording of a comparison as it is shown. `called`: by what differs between them; `about`: what else is known.
 
     `match_db`: the gain that brings it to the reference's loudness. `held` None until it was held against it, or where
-    its recording is gone; `lies`: how it lies beside it, in a few words.
+    its recording is gone; `lies`: how it lies beside it, `as_it_came`: its differences before it was matched, in words.
     """
 
     take: int | None
@@ -79,6 +82,7 @@ class ComparedTrack:
     held: Held | None
     match_db: float
     lies: str
+    as_it_came: str
     said: tuple[Said, ...]
     heard: bool
 
@@ -145,9 +149,9 @@ def _doc(row: ComparisonRecord) -> ComparisonDoc:
     return parse(ComparisonDoc, row.doc)
 
 
-def listed() -> tuple[ComparisonEntry, ...]:
+def listed() -> list[ComparisonEntry]:
     """All comparisons, newest first."""
-    return tuple(ComparisonEntry(r.id, r.name, len(_doc(r).tracks), r.at) for r in comparisons.every())
+    return [ComparisonEntry(r.id, r.name, len(_doc(r).tracks), r.at) for r in comparisons.every()]
 
 
 def _named(name: str) -> str:
@@ -297,7 +301,8 @@ def _told_apart(names: list[str]) -> list[str]:
         return []
     words = [name.split() for name in names]
     same = 0
-    while all(len(w) > same + 1 for w in words) and len({w[same] for w in words}) == 1:
+    # What is left is still a word: “Take 2” is not called “2”.
+    while all(any(c.isalpha() for c in "".join(w[same + 1 :])) for w in words) and len({w[same] for w in words}) == 1:
         same += 1
     return [" ".join(w[same:]) for w in words]
 
@@ -350,6 +355,7 @@ def _track(
         found.held if found else None,
         found.held.match_db if found else 0.0,
         where_it_lies(found.held) if found else "",
+        as_load_feel_says(found.held) if found and known.audio != reference else "",
         said,
         home is not None and found is not None and renders.find(home, _render_name(reference, known.audio)) is not None,
     )
@@ -398,7 +404,7 @@ def _is_done(home: Home | None, reference: str, audio: str) -> bool:
     if found is None:
         return False
     heard = home is None or renders.find(home, _render_name(reference, audio)) is not None
-    return heard or found.held.relation in ("other", "unusable")
+    return heard or found.held.relation in UNHEARD
 
 
 def _hold(home: Home, first: _Known, reference: Recorded, each: _Known, done: float, share: float) -> Iterator[Doing]:
@@ -413,9 +419,11 @@ def _hold(home: Home, first: _Known, reference: Recorded, each: _Known, done: fl
         step += 1
         give_way()
     assert held is not None
-    heard = _as_heard(held, reference, take)
-    peak = float(np.abs(heard).max(initial=0.0))
-    renders.put(home, _render_name(first.audio, each.audio), write_wav(heard.astype(np.float32), RATE, "FLOAT"))
+    peak = 0.0
+    if held.relation not in UNHEARD:
+        heard = _as_heard(held, reference, take)
+        peak = float(np.abs(heard).max(initial=0.0))
+        renders.put(home, _render_name(first.audio, each.audio), write_wav(heard.astype(np.float32), RATE, "FLOAT"))
     made = _Found(held, 20 * log10(max(peak, 1e-6)), take.seconds, take.rate, suggested(take))
     with database.atomic():
         # A take that was deleted meanwhile takes what was found with it.

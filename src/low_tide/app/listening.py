@@ -149,9 +149,9 @@ def stop(run_id: int) -> ListeningRun:
         return _shown(run_id, draw, row.at)
 
 
-def runs(comparison_id: int) -> tuple[ListeningRun, ...]:
+def runs(comparison_id: int) -> list[ListeningRun]:
     """All runs of a comparison, in their order."""
-    return tuple(_shown(r.id, parse(Draw, r.doc), r.at) for r in comparisons.runs(comparison_id))
+    return [_shown(r.id, parse(Draw, r.doc), r.at) for r in comparisons.runs(comparison_id)]
 
 
 def heard(home: Home, run_id: int, which: Which, start: float, stop: float) -> bytes:

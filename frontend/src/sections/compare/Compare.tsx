@@ -352,9 +352,10 @@ function Work({ id }: { id: number }) {
                 <Tabbed at={view} onTab={setView}>
                   <div className="flex h-full flex-col">
                     <ChartFrame
+                      roomy
                       label="Against the reference"
                       title={<TabRow label="Against the reference" tabs={VIEWS} />}
-                      sentence=""
+                      sentence={view === "level" ? (track?.as_it_came ?? "") : ""}
                       table={tableOf(state, at, view)}
                     >
                       <TabPanel at={view} className="h-full">

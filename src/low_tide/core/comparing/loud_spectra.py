@@ -11,6 +11,7 @@ from low_tide.core.audio.dynamics import DIGITAL_SILENCE, FRAME_S, Levels
 from low_tide.core.audio.rendering import Samples
 from low_tide.core.audio.spectrum import band_centres, band_levels
 from low_tide.core.comparing.aligning import PHASE_WINDOW, RATE
+from low_tide.core.frequency import frequency_grid, programme_weights
 
 PARTS = 8
 OVER_NOISE_DB = 20.0
@@ -20,7 +21,7 @@ USABLE_SHARE = 0.45
 BASS_HZ, PRESENCE_HZ = (50.0, 220.0), (2_000.0, 5_000.0)
 
 SIZE = PHASE_WINDOW
-STRETCH_S, STEADY_DB, LEAST_QUIET = 0.5, 2.0, 4
+STRETCH_S, STEADY_DB, UNDER_LOUD_DB, LEAST_QUIET = 0.5, 2.0, 6.0, 4
 HEARD_WITHIN_DB = 25.0
 """A bass peak is looked for where the reference has something of its bass."""
 
@@ -85,7 +86,7 @@ def steady_noise(levels: Levels) -> NDArray[np.bool_]:
     power, db = stretches.mean(axis=1), np.lib.stride_tricks.sliding_window_view(levels.db, size)
     falls = np.abs(db[:, : size // 2].mean(axis=1) - db[:, size // 2 :].mean(axis=1))
     steady = (stretches.min(axis=1) > DIGITAL_SILENCE**2) & (falls < STEADY_DB) & (db.std(axis=1) < STEADY_DB)
-    steady &= power < 10 ** ((loud - OVER_NOISE_DB) / 10)
+    steady &= power < 10 ** ((loud - UNDER_LOUD_DB) / 10)
     if not steady.any():
         return found
     for at in np.flatnonzero(steady & (power <= power[steady].min() * 10 ** (STEADY_DB / 10))):
@@ -120,7 +121,7 @@ class SpectrumDifference:
 
     `told`: both stand 20 dB over their noise there and their rates reach so far. `noise_known`: both have a quiet part
     to tell it by. `bass` at `bass_hz`: the largest difference from 50 to 220 Hz; `presence`: the mean from 2 to 5 kHz;
-    None where nothing is told there.
+    None where nothing is told there. `programme`: all of it as a guitar's programme is weighed for loads.
     """
 
     frequency: tuple[float, ...]
@@ -133,6 +134,17 @@ class SpectrumDifference:
     bass_spread: float
     presence: float | None
     presence_spread: float
+    programme: float | None
+
+
+def _over_programme(centres: Samples, db: Samples, told: NDArray[np.bool_]) -> float | None:
+    if told.sum() < PARTS:
+        return None
+    grid = frequency_grid()
+    inside = (grid >= centres[told].min()) & (grid <= centres[told].max())
+    weights = programme_weights()[inside]
+    there = np.interp(np.log(grid[inside]), np.log(centres[told]), db[told])
+    return float(10 * np.log10(weights @ 10 ** (there / 10) / weights.sum()))
 
 
 def reach(rates: tuple[int, int]) -> float:
@@ -173,4 +185,5 @@ def difference(
         float(spread[at]),
         float(found[presence].mean()) if presence.any() else None,
         float(spread[presence].mean()) if presence.any() else 0.0,
+        _over_programme(centres, found, told),
     )

@@ -132,6 +132,20 @@ def where_it_lies(held: Held) -> str:
     return f"{lies}, inverted" if alignment.inverted else lies
 
 
+def as_load_feel_says(held: Held) -> str:
+    """The differences as they came, weighed as those are that Load feel predicts; empty where there are none."""
+    spectrum, level = held.spectrum, held.level
+    if spectrum is None or level is None:
+        return ""
+    found = [
+        (spectrum.programme, "over all"),
+        (spectrum.bass, f"at {figure(spectrum.bass_hz or 0.0, 2)} Hz"),
+        (spectrum.presence, "from 2 to 5 kHz"),
+    ]
+    said = [f"{level_figure(value + level.lu)} dB {where}" for value, where in found if value is not None]
+    return f"As it came, weighed as in Load feel: {', '.join(said)}." if said else ""
+
+
 def sentences(held: Held, name: str, rates: tuple[int, int]) -> tuple[Said, ...]:
     """What a take (by its name) is against the reference, of recordings at two rates (Hz)."""
     if held.relation == "unusable":
