@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
-import { answer, api, OFFLINE, Refusal } from "../../api/client";
+import { answer, api, OFFLINE, Refusal, type Schemas } from "../../api/client";
 import { bringIn } from "../../parts/bringIn";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { Confirm } from "../../parts/Confirm";
@@ -131,7 +131,10 @@ function Work({ id }: { id: number }) {
     mutationFn: () =>
       answer(api.DELETE("/api/comparisons/{comparison_id}", { params: { path: { comparison_id: id } } })),
     onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["comparisons"] });
+      // Not even for a moment: the newest one is opened next.
+      client.setQueryData<Schemas["ComparisonList"]>(["comparisons"], (had) =>
+        had ? { comparisons: had.comparisons.filter((each) => each.id !== id) } : had,
+      );
       void go("/compare");
     },
   });

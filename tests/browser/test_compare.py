@@ -1,0 +1,153 @@
+"""Compare in a real browser: the lightship's four loads, files dropped, heard side by side, blind, and undone."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_capture import until
+from tests.conftest import Server
+from tests.core.pieces import piece, taken
+from tests.web.test_capture import encoded
+
+GAINS = """() => {
+  window.heard = [];
+  const ramp = AudioParam.prototype.linearRampToValueAtTime;
+  AudioParam.prototype.linearRampToValueAtTime = function (value, at) {
+    window.heard.push(value);
+    return ramp.call(this, value, at);
+  };
+  window.sounds = [];
+  const start = AudioBufferSourceNode.prototype.start;
+  AudioBufferSourceNode.prototype.start = function (...args) {
+    window.sounds.push([this.buffer.duration, this.loop, args[0]]);
+    return start.apply(this, args);
+  };
+}"""
+
+
+def go(page: Page, server: Server) -> None:
+    page.goto(f"{server.url}compare")
+    page.get_by_role("button", name="Play", exact=True).wait_for()
+    expect(page.get_by_role("status").filter(has_text="Revetment 16 is")).to_be_visible()
+
+
+def test_four_loads_are_worked_out_and_heard_side_by_side(bench: Page, server: Server) -> None:
+    go(bench, server)
+    said = bench.get_by_role("status").filter(has_text="An equaliser can give")
+    expect(said).to_contain_text("Revetment 16 is")
+    expect(bench.get_by_role("radio", name=re.compile("Turnstone 2×12"))).to_be_enabled()
+    bench.evaluate(GAINS)
+    bench.keyboard.press("c")
+    until(bench, "window.sounds.length === 4")
+    sounds = bench.evaluate("window.sounds")
+    # All four at once, as long as each other, over and over: what changes is which is let through.
+    assert len({tuple(s) for s in sounds}) == 1
+    assert sounds[0][1] is True
+    expect(bench.get_by_role("status").filter(has_text="Gabion 40 is")).to_be_visible()
+    assert bench.evaluate("window.heard") == [0, 0, 1, 0]
+    bench.keyboard.press("a")
+    until(bench, "window.heard.length === 8")
+    assert bench.evaluate("window.heard.slice(4)") == [1, 0, 0, 0]
+    assert bench.evaluate("window.sounds.length") == 4
+    bench.keyboard.press(" ")
+    expect(bench.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    # The strips by keyboard: which recording, and the part that is played.
+    strips = bench.get_by_role("slider", name="The part that is played")
+    strips.focus()
+    before = strips.get_attribute("aria-valuetext")
+    bench.keyboard.press("ArrowRight")
+    expect(strips).not_to_have_attribute("aria-valuetext", before or "")
+    for view, text in (
+        ("Dynamics", "LUFS, three seconds at a time"),
+        ("What a filter can do", "Over all 9"),
+        ("Matching filter", "make"),
+    ):
+        bench.get_by_role("tab", name=view).click()
+        expect(bench.get_by_text(re.compile(text)).first).to_be_visible()
+    bench.get_by_role("tab", name="Level by band").click()
+    expect(bench.get_by_role("img", name="Difference from the reference over frequency")).to_be_visible()
+    bench.get_by_role("button", name="Table").click()
+    expect(bench.get_by_role("columnheader", name="Gabion 40, dB")).to_be_visible()
+
+
+def test_sections_are_kept_and_everything_can_be_undone(bench: Page, server: Server) -> None:
+    go(bench, server)
+    bench.get_by_role("slider", name="The part that is played").focus()
+    bench.keyboard.press("ArrowRight")
+    bench.get_by_role("button", name="Keep this part").click()
+    expect(bench.get_by_role("button", name="Forget this one")).to_be_visible()
+    bench.get_by_role("button", name="What to do with Gabion 40").click()
+    bench.get_by_role("menuitem", name="Take it off the list").click()
+    expect(bench.get_by_role("radio")).to_have_count(3)
+    bench.get_by_role("button", name="What to do with Turnstone 2×12").click()
+    bench.get_by_role("menuitem", name="Make it the reference").click()
+    expect(bench.get_by_role("radio").first).to_have_accessible_name(re.compile("Turnstone"))
+    expect(bench.get_by_role("status").filter(has_text="Groyne R8 is")).to_be_visible()
+    bench.keyboard.press("u")
+    expect(bench.get_by_role("radio").first).to_have_accessible_name(re.compile("Groyne"))
+    bench.keyboard.press("u")
+    expect(bench.get_by_role("radio")).to_have_count(4)
+    bench.keyboard.press("u")
+    expect(bench.get_by_role("button", name="Keep this part")).to_be_visible()
+    bench.keyboard.press("U")
+    expect(bench.get_by_role("button", name="Forget this one")).to_be_visible()
+
+
+def test_files_from_elsewhere_blind_and_into_the_log(bench: Page, server: Server, tmp_path: Path) -> None:
+    played = np.tanh(4 * piece(8, 1))
+    for name, gain in (("Bell straight", 1.0), ("Bell softer", 0.5)):
+        (tmp_path / f"{name}.wav").write_bytes(encoded(taken(gain * played, len(name))))
+    (tmp_path / "no sound.wav").write_text("this is a letter")
+    bench.goto(f"{server.url}compare/new")
+    bench.get_by_label("Name").fill("Bells")
+    bench.get_by_role("button", name="Begin with files").click()
+    expect(bench.get_by_text("Nothing to compare yet")).to_be_visible()
+    files = bench.get_by_label("Files to compare")
+    files.set_input_files(tmp_path / "no sound.wav")
+    expect(bench.get_by_role("alert")).to_contain_text("not a WAV, FLAC or AIFF file")
+    files.set_input_files([tmp_path / "Bell straight.wav", tmp_path / "Bell softer.wav"])
+    expect(bench.get_by_role("status").filter(has_text="Bell softer is 6 dB quieter.")).to_be_visible()
+    bench.get_by_role("button", name="Blind …").click()
+    dialog = bench.get_by_role("dialog")
+    dialog.get_by_label("Trials").fill("3")
+    expect(dialog.get_by_role("button", name="Begin")).to_be_disabled()
+    dialog.get_by_label("Trials").fill("4")
+    dialog.get_by_role("button", name="Begin").click()
+    for trial in range(1, 5):
+        expect(dialog.get_by_text(f"Trial {trial} of 4")).to_be_visible()
+        dialog.get_by_role("button", name="Hear X").click()
+        expect(dialog.get_by_role("button", name="Hear X")).to_have_attribute("aria-pressed", "true")
+        dialog.get_by_role("button", name="A", exact=True).click()
+    expect(dialog.get_by_role("status")).to_contain_text("of 4 right. By guessing so many or more happen")
+    dialog.get_by_role("button", name="Done").click()
+    expect(bench.get_by_role("region", name="Blind, so far")).to_contain_text("of 4 right")
+    bench.get_by_role("button", name="Take one, and say why …").click()
+    dialog.get_by_label("Why").fill("It rings on.")
+    dialog.get_by_role("button", name="Into the log").click()
+    expect(dialog).to_have_count(0)
+    bench.goto(f"{server.url}log")
+    expect(bench.get_by_text("Bells: picked Bell softer. It rings on. (Over Bell straight.)")).to_be_visible()
+    bench.goto(f"{server.url}compare")
+    bench.get_by_role("button", name="Delete").click()
+    bench.get_by_role("button", name="Delete it").click()
+    bench.wait_for_url(re.compile(r"compare/1$"))
+
+
+def test_takes_are_chosen_from_the_log_in_their_order(bench: Page, server: Server) -> None:
+    bench.goto(f"{server.url}compare/new")
+    bench.get_by_label("Name").fill("Two of them")
+    bench.get_by_role("button", name="Choose takes …").click()
+    dialog = bench.get_by_role("dialog")
+    dialog.get_by_label("Search takes").fill("dry track")
+    expect(dialog.get_by_role("listitem")).to_have_count(4)
+    compare = dialog.get_by_role("button", name=re.compile("^Compare"))
+    expect(compare).to_be_disabled()
+    for hookup in ("Gabion 40", "Groyne R8"):
+        dialog.get_by_role("checkbox", name=re.compile(hookup)).check()
+    compare.click()
+    expect(bench.get_by_role("status").filter(has_text="Groyne R8 is")).to_be_visible()
+    expect(bench.get_by_role("radio").first).to_have_accessible_name(re.compile("Gabion"))
