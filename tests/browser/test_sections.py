@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Page, Route, expect
 
 from low_tide.core.inventory import KINDS
-from low_tide.demo.fill import TAKES
+from low_tide.demo.fill import TAKES_IN_ALL
 from low_tide.demo.gear import GEAR
 from low_tide.store.files import open_home
 from tests.conftest import Server
@@ -285,16 +285,16 @@ def test_a_take_is_edited_and_deleted(bench: Page, server: Server) -> None:
 
 def test_the_log_filters_and_exports(bench: Page, server: Server) -> None:
     bench.goto(server.url + "log")
-    expect(bench.get_by_role("row")).to_have_count(1 + len(TAKES))
+    expect(bench.get_by_role("row")).to_have_count(1 + TAKES_IN_ALL)
     bench.get_by_label("with audio").check()
-    expect(bench.get_by_role("row")).to_have_count(len(TAKES))
+    expect(bench.get_by_role("row")).to_have_count(TAKES_IN_ALL)
     bench.get_by_label("Filter takes").fill("bell")
     expect(bench.get_by_role("row")).to_have_count(3)
     bench.get_by_label("Filter takes").fill("no such words")
     expect(bench.get_by_text("No take is like that")).to_be_visible()
     with bench.expect_download() as download:
         bench.get_by_role("link", name="CSV").click()
-    assert len(Path(download.value.path()).read_text(encoding="utf-8-sig").splitlines()) == 1 + len(TAKES)
+    assert len(Path(download.value.path()).read_text(encoding="utf-8-sig").splitlines()) == 1 + TAKES_IN_ALL
 
 
 def test_a_new_session_starts_empty(bench: Page, server: Server) -> None:

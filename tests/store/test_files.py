@@ -20,8 +20,9 @@ import pytest
 
 from low_tide.app import bench, locker, log, recordings
 from low_tide.core.rig.changes import SetControl
-from low_tide.demo.fill import TAKES, fill
+from low_tide.demo.fill import TAKES, TAKES_IN_ALL, fill
 from low_tide.demo.gear import GEAR
+from low_tide.demo.hookups import SHOOT_OUT
 from low_tide.store import backups, restoring
 from low_tide.store.backups import backup, writing
 from low_tide.store.database import database
@@ -30,7 +31,7 @@ from low_tide.store.home import POINTER, Home, StoreError, clear_leftovers
 from low_tide.store.restoring import restore
 from tests.conftest import Server
 
-RECORDED = sum(recipe is not None for _, _, _, recipe, _ in TAKES)
+RECORDED = sum(recipe is not None for _, _, _, recipe, _ in TAKES) + len(SHOOT_OUT)
 """Takes of the lightship that have a recording."""
 
 
@@ -65,7 +66,7 @@ def test_backup_and_restore(lightship: Home, tmp_path: Path) -> None:
     again = open_home(lightship.folder)
     assert not locker.listed("Later lead")
     assert sorted(p.name for p in again.audio.iterdir()) == audio
-    assert log.takes().total == len(TAKES)
+    assert log.takes().total == TAKES_IN_ALL
     assert kept is not None
     database.close()
     restore(lightship.folder, kept)
@@ -162,7 +163,7 @@ def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, tmp_path:
     kept = restore(lightship.folder, tmp_path / "kept.zip")
     open_home(lightship.folder)
     with database.connection_context():
-        assert log.takes().total == len(TAKES)
+        assert log.takes().total == TAKES_IN_ALL
     assert (kept is not None) == (left == "garbage")
     if kept:
         assert (kept / "low-tide.db").read_bytes() == b"this is no database " * 100
@@ -197,7 +198,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
             restore(lightship.folder, tmp_path / "kept.zip")
     again = open_home(lightship.folder)
     with database.connection_context():
-        assert log.takes().total == len(TAKES)
+        assert log.takes().total == TAKES_IN_ALL
         for each in log.takes(with_audio=True).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
 
@@ -238,7 +239,7 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
     with database.connection_context():
         later = bool(locker.listed("Later lead"))
         assert later == (again.generation == "")
-        assert log.takes().total == len(TAKES)
+        assert log.takes().total == TAKES_IN_ALL
         for each in log.takes(with_audio=True).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
     clear_leftovers(again)
@@ -259,7 +260,7 @@ def test_a_pointer_to_nothing_is_said_and_a_backup_comes_back_over_it(lightship:
     assert kept is not None
     open_home(lightship.folder)
     with database.connection_context():
-        assert log.takes().total == len(TAKES)
+        assert log.takes().total == TAKES_IN_ALL
 
 
 def test_two_never_work_in_one_folder(lightship: Home, tmp_path: Path) -> None:

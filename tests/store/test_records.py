@@ -21,7 +21,7 @@ from low_tide.app.clock import instant
 from low_tide.app.errors import Conflict, Invalid
 from low_tide.core.gear.ids import ID, plain_hookup, plain_id, plain_unit
 from low_tide.core.rig.changes import SetControl
-from low_tide.demo.fill import TAKES
+from low_tide.demo.fill import TAKES_IN_ALL
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import dump, load_hookup, load_unit, read_hookup_file, write_hookup_file
@@ -188,9 +188,9 @@ def test_preferences_and_hookups_changed_elsewhere_are_told(client: FlaskClient)
 @given(search=st.text(max_size=30))
 def test_no_search_is_taken_for_more_than_its_words(lightship: Home, search: str) -> None:
     found = log.takes(search=search)
-    assert found.total <= len(TAKES)
+    assert found.total <= TAKES_IN_ALL
     if not search.strip():
-        assert found.total == len(TAKES)
+        assert found.total == TAKES_IN_ALL
 
 
 @QUIET
@@ -236,7 +236,7 @@ def test_the_log_goes_out_whole_while_it_is_written(lightship: Home) -> None:
         log_text = first + "".join(pieces)
     told = json.loads(log_text)
     (session,) = told["sessions"]
-    assert [t["id"] for t in session["takes"]] == list(range(1, len(TAKES) + 1))
+    assert [t["id"] for t in session["takes"]] == list(range(1, TAKES_IN_ALL + 1))
     for take in session["takes"]:
         assert take["snapshot"] == log.snapshot(take["id"])
         assert take["note"]["name"] == log.take(take["id"]).note.name

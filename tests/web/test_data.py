@@ -17,7 +17,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from low_tide.app import locker, recordings
-from low_tide.demo.fill import TAKES
+from low_tide.demo.fill import TAKES_IN_ALL
 from low_tide.store import backups, uploads
 from low_tide.store.database import Database, database
 from low_tide.store.home import Home, home_at
@@ -44,7 +44,7 @@ def brought(client: FlaskClient, data: bytes) -> str:
 
 def test_a_copy_is_made_looked_into_and_put_back(client: FlaskClient) -> None:
     before = client.get("/api/data").json
-    assert before["holds"]["takes"] == len(TAKES)
+    assert before["holds"]["takes"] == TAKES_IN_ALL
     assert before["copies"] == []
     name = kept(client)
     with zipfile.ZipFile(io.BytesIO(client.get(f"/api/backups/{name}").data)) as archive:
@@ -65,8 +65,8 @@ def test_a_backup_is_brought_in_piece_by_piece(client: FlaskClient) -> None:
     assert len(data) > 2 * PIECE
     client.delete("/api/takes/2")
     upload = brought(client, data)
-    assert client.get(f"/api/uploads/{upload}/contents").json["takes"] == len(TAKES)
-    assert client.post("/api/restore", json={"upload": upload}).json["holds"]["takes"] == len(TAKES)
+    assert client.get(f"/api/uploads/{upload}/contents").json["takes"] == TAKES_IN_ALL
+    assert client.post("/api/restore", json={"upload": upload}).json["holds"]["takes"] == TAKES_IN_ALL
     assert client.get("/api/takes/2").status_code == 200
     assert client.get(f"/api/uploads/{upload}/contents").status_code == 422  # it is there no more
 

@@ -19,7 +19,7 @@ import soundfile
 from low_tide.core.inventory import Amp, Attenuator, Lead, Load
 from low_tide.core.judging.judge import judge
 from low_tide.core.rig.validation import checked
-from low_tide.demo.fill import TAKES
+from low_tide.demo.fill import TAKES_IN_ALL
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.demo.sound import RATE, Recipe, encoded, pluck, take
@@ -74,7 +74,7 @@ def test_the_demo_is_served_in_a_throwaway_folder() -> None:
         about = json.load(urllib.request.urlopen(f"{found.group(0)}api/about"))
         assert about["demo"] is True
         takes = json.load(urllib.request.urlopen(f"{found.group(0)}api/takes"))
-        assert takes["total"] == len(TAKES)
+        assert takes["total"] == TAKES_IN_ALL
     finally:
         process.terminate()
         process.wait()

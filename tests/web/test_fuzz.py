@@ -94,8 +94,9 @@ WRITES = [
 @QUIET
 @given(body=JSON)
 def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: Any) -> None:
-    ids = dict.fromkeys(("take_id", "session_id", "reading_id", "line_id"), 999)
-    filled = path.format(gear_id="nobody", hookup_id="nowhere", test_id="none", upload="none", **ids)
+    numbers = ("take_id", "session_id", "reading_id", "line_id", "comparison_id", "run_id")
+    words = ("gear_id", "hookup_id", "test_id", "upload", "audio", "token", "which")
+    filled = path.format(**dict.fromkeys(numbers, 999), **dict.fromkeys(words, "nobody"))
     sound(getattr(client, method)(filled, data=json.dumps(body), content_type="application/json"))
 
 

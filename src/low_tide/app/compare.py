@@ -56,11 +56,43 @@ class Compared:
 
 
 @dataclass(frozen=True)
-class ComparisonDoc:
-    """What a comparison is: its recordings, the reference first, and sections (s of the reference)."""
+class ShootOutItem:
+    """One recording of a list: of which hook-up; `again`: with the amp set anew for it. `take`: what came of it."""
+
+    hookup: str
+    again: bool = False
+    take: int | None = None
+
+
+@dataclass(frozen=True)
+class ShootOut:
+    """A list of recordings of one dry track, in its order, and on which hook-up the amp's controls were set.
+
+    `direct`: the file that is played, empty for the built-in take; `seconds` of it, so far driven (dB).
+    """
+
+    items: tuple[ShootOutItem, ...]
+    set_on: str = ""
+    direct: str = ""
+    direct_name: str = ""
+    seconds: float = 10.5
+    drive: float = 10.0
+    left_out: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class ComparisonParts:
+    """What a person says a comparison is: its recordings, the reference first, and sections (s of the reference)."""
 
     tracks: Annotated[tuple[Compared, ...], Spec("Recordings", le=MOST_TRACKS)] = ()
     sections: Annotated[tuple[SoundPart, ...], Spec("Sections", le=MOST_SECTIONS)] = ()
+
+
+@dataclass(frozen=True)
+class ComparisonDoc(ComparisonParts):
+    """The same as it is kept. `shoot_out`: the list its recordings come from, where there is one."""
+
+    shoot_out: ShootOut | None = None
 
 
 @dataclass(frozen=True)
@@ -91,7 +123,8 @@ class ComparedTrack:
 class ComparisonState:
     """A comparison. `wanting`: something is still to be worked out. `top_db`: the gain over all when it is heard.
 
-    `seconds`: how long the reference is. `saves` must come back with a change.
+    `seconds`: how long the reference is. `saves` must come back with a change. `has_list`: it comes from a shoot-out;
+    `bias`: for which of them the amp was set.
     """
 
     id: int
@@ -103,6 +136,8 @@ class ComparisonState:
     seconds: float
     wanting: bool
     top_db: float
+    has_list: bool
+    bias: str
 
 
 @dataclass(frozen=True)
@@ -138,20 +173,22 @@ class _Found:
     suggested: tuple[SoundPart, ...]
 
 
-def _row(comparison_id: int) -> ComparisonRecord:
+def row_of(comparison_id: int) -> ComparisonRecord:
+    """A comparison as it is kept."""
     row = comparisons.find(comparison_id)
     if row is None:
         raise NotFound("There is no such comparison; it may have been deleted.")
     return row
 
 
-def _doc(row: ComparisonRecord) -> ComparisonDoc:
+def doc_of(row: ComparisonRecord) -> ComparisonDoc:
+    """What a comparison is."""
     return parse(ComparisonDoc, row.doc)
 
 
 def listed() -> list[ComparisonEntry]:
     """All comparisons, newest first."""
-    return [ComparisonEntry(r.id, r.name, len(_doc(r).tracks), r.at) for r in comparisons.every()]
+    return [ComparisonEntry(r.id, r.name, len(doc_of(r).tracks), r.at) for r in comparisons.every()]
 
 
 def _named(name: str) -> str:
@@ -165,14 +202,14 @@ def begin(name: str, doc: Any) -> ComparisonState:
     """A new comparison of takes."""
     with database.atomic():
         wanted = _checked(doc, frozenset())
-        made = comparisons.insert(_named(name), dump(wanted), now())
+        made = comparisons.insert(_named(name), dump(ComparisonDoc(wanted.tracks, wanted.sections)), now())
         return state(made)
 
 
-def _checked(doc: Any, files: frozenset[str]) -> ComparisonDoc:
+def _checked(doc: Any, files: frozenset[str]) -> ComparisonParts:
     """Plain data as a comparison; Invalid where it names what there is not. `files`: those it has for itself."""
     try:
-        wanted = parse(ComparisonDoc, doc)
+        wanted = parse(ComparisonParts, doc)
     except FormatError as error:
         raise Invalid(*error.problems, fields=error.fields) from None
     found = takes.some([t.take for t in wanted.tracks if t.take is not None])
@@ -198,11 +235,12 @@ def _checked(doc: Any, files: frozenset[str]) -> ComparisonDoc:
 def edit(home: Home, comparison_id: int, name: str, doc: Any, saves: int | None = None) -> ComparisonState:
     """Change which recordings, their order, or the sections. Conflict where another window changed it meanwhile."""
     with settled(home) as mark, database.atomic():
-        row = _row(comparison_id)
+        row = row_of(comparison_id)
         _seen(row, saves)
-        before = {t.audio for t in _doc(row).tracks if t.take is None}
+        before = {t.audio for t in doc_of(row).tracks if t.take is None}
         # A missing take or file may stay where it stands, so that the rest can be changed.
-        wanted = _checked(doc, frozenset(before)) if _picks(doc) != _picks(row.doc) else _sections(doc, _doc(row))
+        parts = _checked(doc, frozenset(before)) if _picks(doc) != _picks(row.doc) else _sections(doc, doc_of(row))
+        wanted = ComparisonDoc(parts.tracks, parts.sections, doc_of(row).shoot_out)
         after = {t.audio for t in wanted.tracks if t.take is None}
         for audio in before - after:
             mark(audio)
@@ -215,7 +253,7 @@ def _picks(doc: Any) -> list[tuple[Any, Any]]:
     return [(t.get("take"), t.get("audio", "")) for t in tracks if isinstance(t, dict)]
 
 
-def _sections(doc: Any, before: ComparisonDoc) -> ComparisonDoc:
+def _sections(doc: Any, before: ComparisonDoc) -> ComparisonParts:
     wanted = _checked({**doc, "tracks": []}, frozenset())
     return replace(before, sections=wanted.sections)
 
@@ -228,7 +266,7 @@ def _seen(row: ComparisonRecord, saves: int | None) -> None:
 def delete(home: Home, comparison_id: int) -> None:
     """Delete a comparison; files that were brought into it alone go with it, takes stay."""
     with settled(home) as mark, database.atomic():
-        for track in _doc(_row(comparison_id)).tracks:
+        for track in doc_of(row_of(comparison_id)).tracks:
             if track.take is None:
                 mark(track.audio)
         comparisons.delete(comparison_id)
@@ -237,7 +275,7 @@ def delete(home: Home, comparison_id: int) -> None:
 def bring(home: Home, comparison_id: int, upload: str, file_name: str) -> Iterator[float | ComparisonState]:
     """A file that was brought in by pieces joins a comparison without becoming a take."""
     with database.connection_context(), incoming(home) as part:
-        _room(_doc(_row(comparison_id)))
+        _room(doc_of(row_of(comparison_id)))
         path, size = uploads.uploaded(home, upload)
         if path.stat().st_size < size:
             raise Conflict(f"Only {path.stat().st_size} of {size} bytes are here.")
@@ -247,8 +285,8 @@ def bring(home: Home, comparison_id: int, upload: str, file_name: str) -> Iterat
                 yield step
                 continue
             with settled(home) as mark, database.atomic():
-                row = _row(comparison_id)
-                doc = _doc(row)
+                row = row_of(comparison_id)
+                doc = doc_of(row)
                 _room(doc)
                 if any(t.audio == step.name for t in doc.tracks):
                     raise Invalid("This very file is in the comparison already.")
@@ -256,9 +294,13 @@ def bring(home: Home, comparison_id: int, upload: str, file_name: str) -> Iterat
                 keep_audio(home, part, step.name)
                 keep_inspected(home, step)
                 joined = replace(doc, tracks=(*doc.tracks, Compared(None, step.name, take_name(file_name))))
-                files = (t.audio for t in joined.tracks if t.take is None)
-                comparisons.update(comparison_id, row.name, dump(joined), files)
+                save(row, joined)
             yield state(comparison_id)
+
+
+def save(row: ComparisonRecord, doc: ComparisonDoc) -> None:
+    """Save a comparison in the transaction that read it."""
+    comparisons.update(row.id, row.name, dump(doc), (t.audio for t in doc.tracks if t.take is None))
 
 
 def _room(doc: ComparisonDoc) -> None:
@@ -314,8 +356,8 @@ def _found(reference: str, audio: str) -> _Found | None:
 
 def state(comparison_id: int, home: Home | None = None) -> ComparisonState:
     """A comparison with everything that was found so far. Whether a track can be heard is told with a `home` alone."""
-    row = _row(comparison_id)
-    doc, known = _doc(row), _known(_doc(row))
+    row = row_of(comparison_id)
+    doc, known = doc_of(row), _known(doc_of(row))
     reference = known[0].audio if known else ""
     founds = [_found(reference, k.audio) if k.audio and reference else None for k in known]
     top = max((f.peak_dbfs for f in founds if f), default=TOP_DBFS)
@@ -331,7 +373,21 @@ def state(comparison_id: int, home: Home | None = None) -> ComparisonState:
         first.seconds if first else 0.0,
         len(known) > 1 and any(k.audio and not _is_done(home, reference, k.audio) for k in known),
         min(0.0, TOP_DBFS - top),
+        doc.shoot_out is not None,
+        _bias(doc.shoot_out),
     )
+
+
+def _bias(listed: ShootOut | None) -> str:
+    """For which of them the amp was set: said wherever they are compared, since it favours that one."""
+    if listed is None:
+        return ""
+    name = hookups.names().get(listed.set_on)
+    again = any(item.again for item in listed.items)
+    if name is None:
+        return "Nobody said on which of them the amp’s controls were set; that one is favoured."
+    rest = "; the second pass has them set anew for each" if again else ""
+    return f"The amp’s controls were set on “{name}”, which favours it{rest}."
 
 
 def _track(
@@ -385,7 +441,7 @@ STEPS = 6
 def work(home: Home, comparison_id: int) -> Iterator[Doing | ComparisonState]:
     """Hold everything against the reference that was not yet; yields what is being done, and last the comparison."""
     with database.connection_context():
-        doc = _doc(_row(comparison_id))
+        doc = doc_of(row_of(comparison_id))
         known = _known(doc)
         if len(known) < 2:
             raise Invalid("Recordings: at least two are wanted, the reference first.")
@@ -449,7 +505,7 @@ def _place(known: list[_Known], audio: str) -> int:
 
 def render_of(home: Home, comparison_id: int, audio: str) -> Path:
     """The sound of a track, in line and matched; NotFound where it has to be made again."""
-    known = _known(_doc(_row(comparison_id)))
+    known = _known(doc_of(row_of(comparison_id)))
     _place(known, audio)
     path = renders.find(home, _render_name(known[0].audio, audio))
     if path is None:
@@ -470,8 +526,8 @@ MOST_PICKED = 400
 
 def pick(comparison_id: int, audio: str, why: str, session: int | None = None) -> log.LogLine:
     """The recording that was picked, and why, as a line in the log."""
-    row = _row(comparison_id)
-    known = _known(_doc(row))
+    row = row_of(comparison_id)
+    known = _known(doc_of(row))
     place = _place(known, audio)
     others = ", ".join(k.called for i, k in enumerate(known) if i != place)
     reason = why.strip()

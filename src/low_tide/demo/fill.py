@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
-from low_tide.app import bench, compare, locker, log, recorder, recordings
+from low_tide.app import bench, locker, log, recorder, recordings, shoot_out
 from low_tide.app.log import ControlSetting, Take, TakeNote
 from low_tide.app.preferences import choose
 from low_tide.app.recorder import Recording
+from low_tide.app.shoot_out import NewShootOut
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS, SHOOT_OUT
 from low_tide.demo.sound import Recipe, encoded, take
@@ -34,9 +36,11 @@ MINUTES = (10, 60, 110, 160, 210, 260)
 """When each take was made, after the session began: time to re-plug and to listen lies between them."""
 
 
+TAKES_IN_ALL = len(TAKES) + len(SHOOT_OUT)
 SHOOT_OUT_TAKE = "Fog theme, dry track back"
 SHOOT_OUT_S, SHOOT_OUT_DRIVE = 7.0, 8.0
-SHOOT_OUT_MINUTES = (310, 340, 370, 400)
+SHOOT_OUT_MINUTES = (-330, -280, -230, -180)
+"""In the afternoon before, while it may be loud."""
 
 
 def _evening() -> datetime:
@@ -78,11 +82,12 @@ def fill(home: Home) -> None:
 
 def _shoot_out(home: Home, session: int, began: datetime) -> None:
     """One dry track through four loads, by the simulated interface, and a comparison of what came back."""
-    made = []
-    for hookup, minutes in zip(SHOOT_OUT, SHOOT_OUT_MINUTES, strict=True):
+    wanted = NewShootOut("Fog theme, one dry track, four loads", tuple(SHOOT_OUT), "dry-groyne", seconds=SHOOT_OUT_S)
+    listed = shoot_out.begin(home, replace(wanted, drive=SHOOT_OUT_DRIVE))
+    for place, minutes in enumerate(SHOOT_OUT_MINUTES):
+        item = shoot_out.list_of(listed.id).items[place]
         note = TakeNote(SHOOT_OUT_TAKE, "main", controls=tuple(ControlSetting(n, v) for n, v in CONTROLS))
-        wanted = Recording(note, drive=SHOOT_OUT_DRIVE, seconds=SHOOT_OUT_S)
-        *_, last = recorder.record(home, hookup, wanted, session, _said(began + timedelta(minutes=minutes)))
+        recording = Recording(note, drive=SHOOT_OUT_DRIVE, seconds=SHOOT_OUT_S)
+        *_, last = recorder.record(home, item.hookup, recording, session, _said(began + timedelta(minutes=minutes)))
         assert isinstance(last, Take)
-        made.append({"take": last.id})
-    compare.begin("Fog theme, one dry track, four loads", {"tracks": made})
+        shoot_out.came(listed.id, place, last)

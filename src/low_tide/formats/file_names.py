@@ -32,3 +32,21 @@ def named_in(file_name: str, among: Iterable[tuple[T, str]]) -> T | None:
     there = _letters(file_name)
     found = [(len(_letters(name)), each) for each, name in among if _letters(name) in there]
     return max((f for f in found if f[0] >= LEAST_LETTERS), key=lambda f: f[0], default=(0, None))[1]
+
+
+def file_name(number: int, name: str) -> str:
+    """What a recording of a list should be called: its number, and its name in letters every disk takes."""
+    words = "".join(c if c.isalnum() else "-" for c in normalize("NFKD", name).encode("ascii", "ignore").decode())
+    return f"{number:02d}-{re.sub('-+', '-', words).strip('-').lower()[:60] or 'take'}.wav"
+
+
+def numbered_in(file: str, among: Iterable[tuple[T, str]]) -> T | None:
+    """The one of several file names of a list that a file has, whatever was added to it; by its number where its name
+    was left, None where neither is to be found."""
+    names = list(among)
+    found = named_in(file, ((each, name.rpartition(".")[0]) for each, name in names))
+    if found is not None:
+        return found
+    begins = re.match(r"\D*(\d{1,2})(?!\d)", file.replace("\\", "/").rsplit("/", 1)[-1])
+    wanted = f"{int(begins[1]):02d}-" if begins else ""
+    return next((each for each, name in names if wanted and name.startswith(wanted)), None)

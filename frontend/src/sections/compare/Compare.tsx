@@ -17,7 +17,9 @@ import { FilterCan, percent } from "./FilterCan";
 import { Listen } from "./Listen";
 import { Matching } from "./Matching";
 import { dynamicsOf, MEASURES, Moves } from "./Moves";
+import { NewShootOut } from "./ShootOut";
 import { Strips } from "./Strips";
+import { TheList } from "./TheList";
 import {
   docOf,
   joinFile,
@@ -122,6 +124,7 @@ function Work({ id }: { id: number }) {
   const [deleting, setDeleting] = useState(false);
   const [renaming, setRenaming] = useState<string>();
   const [over, setOver] = useState(false);
+  const [listed, setListed] = useState<boolean>();
   const [chosen, setPart] = useState<Section>();
   const chooser = useRef<HTMLInputElement>(null);
   const together = usePlayTogether(
@@ -184,6 +187,8 @@ function Work({ id }: { id: number }) {
   if (query.error && !state) return <Failed error={query.error} retry={() => void query.refetch()} />;
   if (!state) return <Loading what="the comparison" />;
   const track = tracks[at];
+  // A list that nothing came of yet is what is looked at; afterwards it stands behind its button.
+  const showsList = state.has_list && (listed ?? tracks.length < 2);
   const kept = state.sections.some((s) => s.start === part.start && s.stop === part.stop);
   const long = part.stop - part.start >= 2;
   const taken = (found: FileList | null) => found?.length && void files.add([...found]);
@@ -222,6 +227,15 @@ function Work({ id }: { id: number }) {
         <Button onClick={() => setAdding(true)} disabled={tracks.length >= MOST}>
           Add recordings …
         </Button>
+        {state.has_list && (
+          <Button
+            look={showsList ? "main" : "plain"}
+            aria-pressed={showsList}
+            onClick={() => setListed(!showsList)}
+          >
+            Shoot-out list
+          </Button>
+        )}
         <Button look="quiet" onClick={() => void go("/compare/new")}>
           <Plus size={14} /> New
         </Button>
@@ -270,7 +284,9 @@ function Work({ id }: { id: number }) {
       )}
       <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
         <div className="flex min-w-0 flex-1 flex-col">
-          {tracks.length < 2 ? (
+          {showsList ? (
+            <TheList id={id} put={put} />
+          ) : tracks.length < 2 ? (
             <Empty title={tracks.length ? "One more recording is wanted" : "Nothing to compare yet"}>
               The first is the reference, the others are held against it. Drop WAV, FLAC or AIFF files here,
               or choose takes of the log.
@@ -295,6 +311,7 @@ function Work({ id }: { id: number }) {
                         ),
                       )
                     : `${track?.called}: not compared yet.`}
+                {state.bias && <span className="text-[13px] text-ink-2">{state.bias}</span>}
               </p>
               <div className="flex min-h-[180px] flex-[1] flex-col px-5 pt-2">
                 <Strips
@@ -510,6 +527,7 @@ function New() {
           <Button disabled={make.isPending} onClick={() => make.mutate({ takes: [], name: called })}>
             Begin with files
           </Button>
+          <Button onClick={() => void go("/compare/shoot-out")}>Shoot-out …</Button>
         </span>
         {make.error && <Failed error={make.error} />}
       </Empty>
@@ -531,6 +549,7 @@ export default function Compare() {
   const { comparisonId } = useParams();
   const list = useList();
   if (comparisonId === "new") return <New />;
+  if (comparisonId === "shoot-out") return <NewShootOut />;
   if (comparisonId) return <Work key={comparisonId} id={Number(comparisonId)} />;
   if (list.error) return <Failed error={list.error} retry={() => void list.refetch()} />;
   if (!list.data) return <Loading what="the comparisons" />;

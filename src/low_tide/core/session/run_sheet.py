@@ -5,13 +5,14 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from itertools import groupby
 from math import isfinite
 from typing import Literal, TypeAlias
 
 import numpy as np
 
 from low_tide.core.circuit.network import input_impedance
-from low_tide.core.gear.base import DirectCurrent, least_known
+from low_tide.core.gear.base import Control, DirectCurrent, least_known
 from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, ReAmp, TapBox
 from low_tide.core.judging.checks.moves import tape
 from low_tide.core.judging.slips import slips
@@ -108,10 +109,11 @@ def meter_words(found: MeterOhms) -> str:
     return f"about {in_ohms(found.ohms)} on a multimeter. Under {span}: stop"
 
 
-def _settings(rig: Rig) -> Iterator[Step]:
+def settings_in_use(rig: Rig) -> Iterator[tuple[str, Control, str]]:
+    """Every setting that counts in a hook-up, and how it is said beside its unit's name: those of sockets nothing is
+    plugged into are left out, and so is how an amp is played."""
     for unit, gear in rig.units():
         used = rig.plugged(unit)
-        listed = []
         for control in gear.controls():
             socket = control.id.split(".")[0]
             if control.id == "flat_out" or control.folded or (isinstance(gear, Interface) and socket not in used):
@@ -120,9 +122,13 @@ def _settings(rig: Rig) -> Iterator[Step]:
                 continue
             end = next((s for s in gear.sockets() if s.id == socket), None)
             where = f"{end.label} " if isinstance(gear, Interface) and end else ""
-            listed.append(f"{where}{in_sentence(control.label)} {shown(control, rig.settings(unit)[control.id])}")
-        if listed:
-            yield _step("before", f"Set {gear.name}", "; ".join(listed), (unit,))
+            value = shown(control, rig.settings(unit)[control.id])
+            yield unit, control, f"{where}{in_sentence(control.label)} {value}"
+
+
+def _settings(rig: Rig) -> Iterator[Step]:
+    for unit, listed in groupby(settings_in_use(rig), key=lambda each: each[0]):
+        yield _step("before", f"Set {rig.gear[unit].name}", "; ".join(said for _, _, said in listed), (unit,))
 
 
 def _leads(rig: Rig) -> Iterator[Step]:
