@@ -268,7 +268,7 @@ def test_a_take_keeps_what_was(client: FlaskClient, lightship: Home) -> None:
     snapshot = client.get(f"/api/takes/{made['id']}/snapshot").json
     assert next(g for g in snapshot["gear"] if g["id"] == "godwit-45")["crank"] == 1.5
     recalled = client.post(f"/api/takes/{made['id']}/recall").json
-    assert recalled["name"] == "Cue 1, silent after 21:00, recalled from take 7"
+    assert recalled["name"] == f"Cue 1, silent after 21:00, recalled from take {TAKES_IN_ALL + 1}"
     assert next(u for u in recalled["units"] if u["id"] == "godwit-45")["pinned"]
     assert recalled["analysis"]["shares"][0]["flat"] == pytest.approx(67.5)
     loosened = client.post(f"/api/hookups/{recalled['id']}/unpin").json

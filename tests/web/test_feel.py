@@ -182,7 +182,7 @@ def test_direct_tracks_that_cannot_serve(client: FlaskClient, lightship: Home, d
 
 
 def test_old_renders_make_room_for_new_ones(client: FlaskClient, lightship: Home, monkeypatch: Any) -> None:
-    monkeypatch.setattr("low_tide.app.audition.MOST_FILES", 2)
+    monkeypatch.setattr("low_tide.store.renders.MOST_FILES", 2)
     for drive in (0, 6, 12):
         render(client, drive_db=drive)
     assert len(list(lightship.renders.glob("*.wav"))) == 2

@@ -37,7 +37,7 @@ MINUTES = (10, 60, 110, 160, 210, 260)
 
 
 TAKES_IN_ALL = len(TAKES) + len(SHOOT_OUT)
-SHOOT_OUT_TAKE = "Fog theme, dry track back"
+SHOOT_OUT_TAKE = "Dry track, sent back"
 SHOOT_OUT_S, SHOOT_OUT_DRIVE = 7.0, 8.0
 SHOOT_OUT_MINUTES = (-330, -280, -230, -180)
 """In the afternoon before, while it may be loud."""

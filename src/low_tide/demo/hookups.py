@@ -423,7 +423,7 @@ def _dry_into(name: str, load: Placed, lead: str, at: str, gain: float, behind: 
         units.append(Placed(behind))
         links.insert(3, _link("speaker-b", f"{load.unit}/through", f"{behind}/in1"))
     about = "One dry track and the same amp as it is set, into another load: held against each other in Compare."
-    return Hookup(f"Cue 2, dry into {name}", about, tuple(units), tuple(links))
+    return Hookup(f"Dry track into {name}", about, tuple(units), tuple(links))
 
 
 SHOOT_OUT: dict[str, Hookup] = {

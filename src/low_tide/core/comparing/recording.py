@@ -54,6 +54,7 @@ class Recorded:
 
     @property
     def seconds(self) -> float:
+        """How long it is, s."""
         return len(self.samples) / RATE
 
     def unusable(self) -> str:

@@ -14,6 +14,7 @@ from low_tide.app.comparison_file import Matching
 from low_tide.app.listening import ListeningRun, NewRun, Which
 from low_tide.app.shoot_out import NewShootOut, ShootOutState, Variant
 from low_tide.core.audio.waveform import MOST_COLUMNS, Trace
+from low_tide.store.home import Home
 from low_tide.web.api.base import (
     Count,
     HookupPath,
@@ -308,8 +309,8 @@ def shoot_out_list(path: ComparisonPath) -> Response:
     return reply_root(ShootOutOut, shoot_out.list_of(path.comparison_id))
 
 
-def _recorded(comparison_id: int) -> Iterator[tuple[str, Any]]:
-    for step in shoot_out.record(home(), comparison_id):
+def _recorded(folder: Home, comparison_id: int) -> Iterator[tuple[str, Any]]:
+    for step in shoot_out.record(folder, comparison_id):
         if isinstance(step, ComparisonState):
             yield "comparison", step
         else:
@@ -319,7 +320,7 @@ def _recorded(comparison_id: int) -> Iterator[tuple[str, Any]]:
 @api.post("/comparisons/<int:comparison_id>/list/record", responses={200: ComparisonLine})
 def shoot_out_record(path: ComparisonPath) -> Response:
     """What is missing of the list through the simulated interface, as lines of JSON."""
-    return json_lines(ComparisonLine, _recorded(path.comparison_id))
+    return json_lines(ComparisonLine, _recorded(home(), path.comparison_id))
 
 
 @api.post("/comparisons/<int:comparison_id>/list/files", responses={200: ComparisonLine})
