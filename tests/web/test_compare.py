@@ -334,3 +334,89 @@ def test_the_matching_filter_undoes_the_difference(client: FlaskClient, played: 
     assert reference["bands"]
     other = client.get(f"/api/comparisons/{made['id']}/matching/{'0' * 64}.wav")
     assert other.status_code == 404
+
+
+# ---------------------------------------------------------------- shoot-outs
+
+
+def shot_out(client: FlaskClient, **wanted: Any) -> Any:
+    body = {"name": "Four loads", "hookups": ["dry-groyne", "dry-gabion"], "seconds": 4.0, **wanted}
+    return client.post("/api/shoot-outs", json={"shoot_out": body})
+
+
+def test_a_list_is_recorded_by_the_stand_in(client: FlaskClient) -> None:
+    made = shot_out(client, set_on="dry-gabion", second_pass=True).json
+    assert made["has_list"]
+    assert "Dry track into Gabion 40" in made["bias"]
+    base = f"/api/comparisons/{made['id']}"
+    found = client.get(f"{base}/list").json
+    assert [(i["number"], i["again"], i["take"]) for i in found["items"]] == [
+        (1, False, None), (2, True, None), (3, False, None), (4, True, None)
+    ]  # fmt: skip
+    assert found["missing"] == 4
+    assert found["items"][0]["file_name"] == "01-dry-track-into-groyne-r8.wav"
+    recorded = lines(client.post(f"{base}/list/record", json={}))
+    parts = [line["doing"]["part"] for line in recorded if line["doing"]]
+    assert parts == sorted(parts)
+    tracks = recorded[-1]["comparison"]["tracks"]
+    assert len(tracks) == 4
+    assert all(t["simulated"] for t in tracks)
+    # What the amp was set on is the reference.
+    assert tracks[0]["called"].startswith("Dry track into Gabion 40") or "Gabion" in tracks[0]["about"]
+    assert client.get(f"{base}/list").json["missing"] == 0
+    assert len(lines(client.post(f"{base}/list/record", json={}))) == 1
+    worked_out = worked(client, made["id"])
+    assert [t["held"]["relation"] for t in worked_out["tracks"]][1:] == ["same"] * 3
+    # An edit of what is compared leaves the list alone.
+    doc = {"tracks": [{"take": t["take"]} for t in tracks[:2]], "sections": []}
+    assert client.put(base, json={"name": "Two of them", "doc": doc}).json["has_list"]
+
+
+def test_files_of_a_list_come_back_in_any_order(client: FlaskClient, played: np.ndarray) -> None:
+    made = shot_out(client).json
+    base = f"/api/comparisons/{made['id']}"
+    names = [i["file_name"] for i in client.get(f"{base}/list").json["items"]]
+    for name, samples in ((f"mix_{names[1][:-4]}_v2.wav", 0.5 * played), ("1 bounce.wav", played)):
+        body = {"upload": uploaded(client, encoded(taken(samples, 3))), "file_name": name}
+        last = lines(client.post(f"{base}/list/files", json=body))[-1]
+        assert last["comparison"] is not None, last
+    items = client.get(f"{base}/list").json["items"]
+    assert all(i["take"] for i in items)
+    hookups = [client.get(f"/api/takes/{i['take']}").json["hookup_id"] for i in items]
+    assert hookups == ["dry-groyne", "dry-gabion"]
+    assert worked(client, made["id"])["tracks"][1]["held"]["level"]["lu"] == pytest.approx(-6.0, abs=0.2)
+    body = {"upload": uploaded(client, encoded(taken(played, 4))), "file_name": "nothing like it.wav"}
+    assert "Say which one" in lines(client.post(f"{base}/list/files", json=body))[-1]["problem"]
+    body = {"upload": uploaded(client, encoded(taken(played, 5))), "file_name": "x.wav", "number": 2}
+    assert lines(client.post(f"{base}/list/files", json=body))[-1]["comparison"]
+    assert client.get(f"{base}/list").json["items"][1]["take"] != items[1]["take"]
+
+
+def test_lists_that_cannot_be_are_refused(client: FlaskClient) -> None:
+    refused(shot_out(client, hookups=["dry-groyne"]), "Hook-ups")
+    refused(shot_out(client, hookups=["dry-groyne", "dry-groyne"]), "named twice")
+    refused(shot_out(client, hookups=["dry-groyne", "empty-through"]), "fewer than two of them")
+    refused(shot_out(client, hookups=["dry-groyne", "nobody"]), "", 404)
+    refused(shot_out(client, seconds=1), "Length")
+    refused(shot_out(client, direct="nothing.wav"), "", 404)
+    eight = ["dry-groyne", "dry-gabion", "dry-revetment", "dry-cabinet", "dry-track"]
+    refused(shot_out(client, hookups=eight, second_pass=True), "at most 8")
+    found = shot_out(client, hookups=["dry-groyne", "empty-through", "dry-gabion"]).json
+    told = client.get(f"/api/comparisons/{found['id']}/list").json["left_out"]
+    assert told == ["Cue 4, what the night shift left: Redshank 100 has no load."]
+    assert client.get("/api/comparisons/1/list").status_code == 200
+    plain = begun(client)
+    assert client.get(f"/api/comparisons/{plain['id']}/list").status_code == 404
+
+
+def test_every_position_of_a_control_as_a_hookup(client: FlaskClient) -> None:
+    variants = client.get("/api/hookups/dry-revetment/variants").json["variants"]
+    curve = next(v for v in variants if v["control"] == "curve")
+    assert curve["positions"] == ["closed 4×12", "open back", "bright", "soft"]
+    body = {"unit": curve["unit"], "control": curve["control"]}
+    made = client.post("/api/hookups/dry-revetment/variants", json=body).json["hookups"]
+    names = [h["name"] for h in client.get("/api/hookups").json["entries"] if h["id"] in made]
+    assert len(made) == 4
+    assert "Dry track into Revetment 16, bright" in names
+    assert shot_out(client, hookups=made).status_code == 201
+    assert client.post("/api/hookups/dry-revetment/variants", json={**body, "control": "x"}).status_code == 404
