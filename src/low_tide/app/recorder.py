@@ -16,7 +16,6 @@ from low_tide.app.preferences import preferences
 from low_tide.app.turns import give_way
 from low_tide.core.audio.rendering import RATE, Samples, picked_up, riff
 from low_tide.core.audio.signals import exponential_sweep, pink_noise, sine
-from low_tide.core.gear.base import STAGE
 from low_tide.core.inventory import Interface
 from low_tide.core.judging.checks.earth import earthing_at
 from low_tide.core.judging.checks.registry import Case
@@ -78,8 +77,7 @@ def record(
             raise Invalid(f"Nothing can be recorded there: {brought.why}.")
         give_way()
         yield 0.5
-        seed = installation(home)
-        written = audio_interface.record(_line(rig, point, brought.samples), wanted.rate, seed, np.random.default_rng())
+        written = caught(home, rig, point, brought.samples, wanted.rate)
         yield 0.6
         with incoming(home) as part:
             part.write_bytes(write_wav(written, wanted.rate))
@@ -92,11 +90,15 @@ def record(
                     yield 0.6 + 0.4 * step
 
 
+def caught(home: Home, rig: Rig, point: LinePoint, samples: Samples, rate: int) -> Samples:
+    """What the simulated interface writes of samples (V) that arrive at an input."""
+    return audio_interface.record(_line(rig, point, samples), rate, installation(home), np.random.default_rng())
+
+
 def silent_take(home: Home, rig: Rig, recorded_at: str, seconds: float, rate: int) -> Samples:
     """What the simulated interface records of a rig with nothing played: noise and hum."""
     point = input_of_hookup(rig, recorded_at)
-    line = _line(rig, point, np.zeros(round(seconds * rate)))
-    return audio_interface.record(line, rate, installation(home), np.random.default_rng())
+    return caught(home, rig, point, np.zeros(round(seconds * rate)), rate)
 
 
 def input_of_hookup(rig: Rig, recorded_at: str) -> LinePoint:
@@ -153,9 +155,11 @@ def _line(rig: Rig, point: LinePoint, samples: Samples) -> audio_interface.Line:
     gear = rig.gear[unit]
     assert isinstance(gear, Interface)
     each = gear.input(socket)
-    way = levels(rig).loudest_way(point.input)
+    there = levels(rig)
+    way = there.loudest_way(point.input)
     noise = as_it_stands(rig, point).noise
-    from_itself = way[0].a.socket != STAGE and way[0].a.unit == unit
+    # What it plays itself, through an amp or not, comes back by the same clock.
+    from_itself = any(end.unit == unit for end in (way[0].a, *there.graph.upstream(way[0].a)))
     return audio_interface.Line(
         samples=samples,
         full_scale=peak_of_dbu(each.max_level),

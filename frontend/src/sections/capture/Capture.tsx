@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Disc, FileInput } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import type { BenchState, Schemas } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
@@ -135,11 +135,16 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
                 : ladder.no_best || (ladder.rungs.length > 0 ? "It stands best already." : "")}
             </p>
           )}
+          <Link
+            className="ml-auto px-1 text-[13px] font-semibold text-ink-2 hover:text-ink"
+            to={`/compare/shoot-out?hookup=${state.id}`}
+          >
+            Shoot-out …
+          </Link>
           {ladder && (
             <Button
               look={humming ? "main" : "quiet"}
               aria-pressed={humming}
-              className="ml-auto"
               onClick={() => setHumming(!humming)}
             >
               Hum routine

@@ -19,6 +19,7 @@ import { Matching } from "./Matching";
 import { dynamicsOf, MEASURES, Moves } from "./Moves";
 import { NewShootOut } from "./ShootOut";
 import { Strips } from "./Strips";
+import { Sweep } from "./Sweep";
 import { TheList } from "./TheList";
 import {
   docOf,
@@ -528,6 +529,7 @@ function New() {
             Begin with files
           </Button>
           <Button onClick={() => void go("/compare/shoot-out")}>Shoot-out …</Button>
+          <Button onClick={() => void go("/compare/sweep")}>Sweep …</Button>
         </span>
         {make.error && <Failed error={make.error} />}
       </Empty>
@@ -550,6 +552,7 @@ export default function Compare() {
   const list = useList();
   if (comparisonId === "new") return <New />;
   if (comparisonId === "shoot-out") return <NewShootOut />;
+  if (comparisonId === "sweep") return <Sweep />;
   if (comparisonId) return <Work key={comparisonId} id={Number(comparisonId)} />;
   if (list.error) return <Failed error={list.error} retry={() => void list.refetch()} />;
   if (!list.data) return <Loading what="the comparisons" />;

@@ -1,4 +1,5 @@
 import { lazy, Suspense, useState } from "react";
+import { Link } from "react-router";
 import type { BenchState } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { FIELD, TextInput } from "../../parts/controls";
@@ -188,7 +189,11 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
             <b className="text-ink">Reactive, or resistive and equalised:</b> a reactive load lets the amp’s
             own output rise as a speaker would, in one way that cannot be changed afterwards; a resistive one
             leaves the tone open, and no equaliser brings back how the power stage reacts. Both are used;
-            level apart, the ear decides.
+            level apart, the ear decides:{" "}
+            <Link className="text-deep underline" to={`/compare/shoot-out?hookup=${state.id}`}>
+              one dry track through both
+            </Link>
+            .
           </p>
         </div>
       </Tabbed>

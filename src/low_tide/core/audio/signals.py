@@ -9,9 +9,9 @@ from low_tide.core.audio.rendering import Samples
 FADE_S = 0.01
 
 
-def _faded(samples: Samples, rate: int) -> Samples:
-    """Ends drawn in, so that nothing clicks; peaks at 1."""
-    count = min(len(samples) // 2, round(FADE_S * rate))
+def faded(samples: Samples, rate: int, seconds: float = FADE_S) -> Samples:
+    """Ends drawn in over so many seconds, so that nothing clicks; peaks at 1."""
+    count = min(len(samples) // 2, round(seconds * rate))
     ramp = 0.5 * (1 - np.cos(np.pi * np.arange(count) / max(1, count)))
     shaped = np.array(samples, np.float64)
     shaped[:count] *= ramp
@@ -22,7 +22,7 @@ def _faded(samples: Samples, rate: int) -> Samples:
 
 def sine(frequency: float, seconds: float, rate: int) -> Samples:
     """A sine (Hz), shape (seconds·rate,), peaks at 1."""
-    return _faded(np.sin(2 * np.pi * frequency * np.arange(round(seconds * rate)) / rate), rate)
+    return faded(np.sin(2 * np.pi * frequency * np.arange(round(seconds * rate)) / rate), rate)
 
 
 def pink_noise(seconds: float, rate: int, seed: int = 1) -> Samples:
@@ -31,7 +31,7 @@ def pink_noise(seconds: float, rate: int, seed: int = 1) -> Samples:
     frequency = np.fft.rfftfreq(size, 1 / rate)
     white = np.fft.rfft(np.random.default_rng(seed).normal(size=size))
     shape = np.where(frequency >= 20, 1 / np.sqrt(np.maximum(frequency, 20)), 0)
-    return _faded(np.fft.irfft(white * shape, size), rate)
+    return faded(np.fft.irfft(white * shape, size), rate)
 
 
 def exponential_sweep(low: float, high: float, seconds: float, rate: int) -> Samples:
@@ -42,4 +42,4 @@ def exponential_sweep(low: float, high: float, seconds: float, rate: int) -> Sam
     """
     t = np.arange(round(seconds * rate)) / rate
     constant = seconds / np.log(high / low)
-    return _faded(np.sin(2 * np.pi * low * constant * (np.exp(t / constant) - 1)), rate)
+    return faded(np.sin(2 * np.pi * low * constant * (np.exp(t / constant) - 1)), rate)

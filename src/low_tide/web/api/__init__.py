@@ -1,6 +1,20 @@
 """The API: one module a section, each with the models of its requests and answers and its routes."""
 
-from low_tide.web.api import bench, capture, compare, data, everywhere, feel, first, locker, log, loudness, run
+from low_tide.web.api import (
+    bench,
+    capture,
+    compare,
+    data,
+    everywhere,
+    feel,
+    first,
+    locker,
+    log,
+    loudness,
+    run,
+    shoot_out,
+    sweeps,
+)
 from low_tide.web.api.base import api
 
 __all__ = [
@@ -16,4 +30,6 @@ __all__ = [
     "log",
     "loudness",
     "run",
+    "shoot_out",
+    "sweeps",
 ]
