@@ -17,7 +17,8 @@ import { fixed, short } from "./table";
 
 export interface FrequencyCurve {
   name: string;
-  values: number[];
+  /** Null where it is not told: the curve has a gap there. */
+  values: (number | null)[];
 }
 
 const TICKS = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000];
@@ -40,7 +41,7 @@ function Names({ curves }: { curves: FrequencyCurve[] }) {
   const y = useYAxisScale();
   if (!area || !y) return null;
   const within = (at: number) => Math.min(area.y + area.height, Math.max(area.y + 6, at));
-  const ends = curves.map((c) => within(Number(y(c.values.at(-1)!))));
+  const ends = curves.map((c) => within(Number(y(c.values.findLast((v) => v !== null) ?? 0))));
   const heights = spread(ends, NAMES.line, area.y + area.height);
   const right = area.x + area.width;
   const letters = Math.floor(NAMES.most / NAMES.letter);
@@ -94,11 +95,11 @@ export default function FrequencyChart({
   mark?: number;
 }) {
   const rows = frequency.map((f, i) => {
-    const row: Record<string, number> = { f };
+    const row: Record<string, number | null> = { f };
     for (const curve of curves) row[curve.name] = curve.values[i]!;
     return row;
   });
-  const all = curves.flatMap((c) => c.values);
+  const all = curves.flatMap((c) => c.values.filter((v) => v !== null));
   const [low, high] = domain ?? [Math.min(-3, ...all), Math.max(3, ...all)];
   const step = [1, 2, 5, 10, 20].find((s) => (high - low) / s <= 9) ?? 50;
   const ends: [number, number] = [Math.floor(low / step) * step, Math.ceil(high / step) * step];

@@ -30,8 +30,9 @@ class SweepReport:
     """What a recording of the test file says, how its impulse response dies away, and the name it is fetched by."""
 
     result: SweepResult
-    decay: Decay | None
+    decay: Decay
     impulse: str
+    simulated: bool
 
 
 @lru_cache(maxsize=len(RATES))
@@ -40,14 +41,14 @@ def test_file(rate: int) -> bytes:
     return write_wav(signal_at(rate), rate)
 
 
-def _report(home: Home, samples: Samples, rate: int) -> SweepReport:
+def _report(home: Home, samples: Samples, rate: int, simulated: bool = False) -> SweepReport:
     found = measured(samples, rate)
     if found.result.why:
         raise Invalid(f"This recording of the test file says nothing: {found.result.why}.")
     data = write_wav(found.impulse, rate, "FLOAT")
     name = f"impulse-{hashlib.sha256(data).hexdigest()[:24]}.wav"
     renders.put(home, name, data)
-    return SweepReport(found.result, decay(found.impulse, rate), name)
+    return SweepReport(found.result, decay(found.impulse, rate), name, simulated)
 
 
 def from_file(home: Home, stream: BinaryIO, played_at: int | None = None) -> SweepReport:
@@ -80,7 +81,7 @@ def through(home: Home, hookup_id: str, recorded_at: str = "", rate: int = 48_00
     found = played(rig, point, sent, 0.0, rate)
     if found.samples is None:
         raise Invalid(f"Nothing can be recorded there: {found.why}.")
-    return _report(home, recorder.caught(home, rig, point, found.samples, rate), rate)
+    return _report(home, recorder.caught(home, rig, point, found.samples, rate), rate, True)
 
 
 def impulse(home: Home, name: str, after_ms: float = AFTER_S * 1000) -> bytes:

@@ -43,7 +43,7 @@ function DecayPicture({ found, cut }: { found: Schemas["Decay"]; cut: number }) 
             </text>
           </g>
         ))}
-        {[0, 10, 20, 30, 40, 50, 60, 70, 80].map((ms) => (
+        {[0, 10, 20, 30, 40, 50, 60, 70].map((ms) => (
           <text key={ms} x={x(ms)} y={height - 6} textAnchor="middle" className="fill-ink-2 text-[12px]">
             {ms} ms
           </text>
@@ -76,14 +76,22 @@ function Numbers({ found }: { found: Schemas["SweepResult"] }) {
     ["Polarity", found.inverted ? "inverted" : "kept"],
     ["Gain at 1 kHz", `${found.gain_db > 0 ? "+" : ""}${fixed(found.gain_db, 2)} dB`],
     ["Noise", found.noise_dbfs === null ? "cannot be told" : `${fixed(found.noise_dbfs, 1)} dBFS`],
-    ["Clocks apart", `${fixed(found.drift_ppm, 1)} parts in a million, taken back`],
+    [
+      "Clocks apart",
+      Math.abs(found.drift_ppm) < 0.05
+        ? "not at all"
+        : `${fixed(found.drift_ppm, 1)} parts in a million, taken back`,
+    ],
     [
       "Told",
       found.usable.length
         ? `from ${short(found.usable[0]!)} Hz to ${short(found.usable[1]! / 1000)} kHz`
         : "nowhere 20 dB over the noise",
     ],
-    ["Distortion at 1 kHz", found.distortion === null ? "cannot be told" : `${short(found.distortion)} %`],
+    [
+      "Distortion at 1 kHz",
+      found.distortion === null ? "not over the noise" : `${short(found.distortion)} %`,
+    ],
   ];
   return (
     <table className="w-full text-[13px]" aria-label="What the recording says">
@@ -123,19 +131,18 @@ export function Sweep() {
   const found = measure.data;
   const response = found?.result.response;
   const after = Math.min(200, Math.max(1, Number(cut) || 200));
-  const told = response ? response.frequency.filter((_, i) => response.told[i]) : [];
-  const curve = response ? response.db.filter((_, i) => response.told[i]) : [];
+  const curve = response ? response.db.map((v, i) => (response.told[i] ? v : null)) : [];
   const orders = response
     ? response.orders.map((order, n) => ({
         name: `${order}${["nd", "rd", "th", "th"][n]}`,
-        values: response.harmonics[n]!.map((v) => v ?? -100),
+        values: response.harmonics[n]!,
       }))
     : [];
   const table =
     view === "decay"
       ? {
           head: ["Time, ms", "Level, dB"],
-          rows: (found?.decay?.times ?? []).map((t, i) => [t, found!.decay!.db[i]!]),
+          rows: (found?.decay.times ?? []).map((t, i) => [t, found!.decay.db[i]!]),
         }
       : {
           head: ["Frequency, Hz", "Response, dB", ...orders.map((o) => `${o.name}, dB`)],
@@ -214,7 +221,11 @@ export function Sweep() {
               ))}
             </select>
           </Field>
-          <Button disabled={!hookup || measure.isPending} onClick={() => measure.mutate(hookup)}>
+          <Button
+            className="shrink-0"
+            disabled={!hookup || measure.isPending}
+            onClick={() => measure.mutate(hookup)}
+          >
             Measure it
           </Button>
         </div>
@@ -234,6 +245,9 @@ export function Sweep() {
             <div className="grid shrink-0 gap-x-8 gap-y-2 border-b border-line px-5 py-3 md:grid-cols-[1.2fr_1fr]">
               <Numbers found={found.result} />
               <div className="text-[13px]">
+                {found.simulated && (
+                  <p className="font-semibold">Simulated: made by the program, not measured.</p>
+                )}
                 {found.result.clipped && (
                   <p className="font-semibold text-caution">
                     Its peaks reach full scale: it is clipped. Distortion and response are not to be trusted;
@@ -277,13 +291,13 @@ export function Sweep() {
                   >
                     <TabPanel at={view} className="h-full">
                       {view === "decay" ? (
-                        found.decay && <DecayPicture found={found.decay} cut={after} />
+                        <DecayPicture found={found.decay} cut={after} />
                       ) : (
                         <Suspense fallback={<Loading what="the chart" />}>
                           {view === "response" ? (
-                            told.length > 0 ? (
+                            found.result.usable.length > 0 ? (
                               <FrequencyChart
-                                frequency={told}
+                                frequency={response.frequency}
                                 unit="dB"
                                 digits={1}
                                 curves={[{ name: "response", values: curve }]}

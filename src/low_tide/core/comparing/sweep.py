@@ -24,7 +24,7 @@ POINTS_AN_OCTAVE = 12
 RIDGE_DB = -60.0
 HARMONICS_S, LEAST_OVER = 1.5, 4.0
 """So long before the response those of its harmonics lie; it is so much higher than anything else."""
-HARMONIC_BEFORE_S = 0.02
+HARMONIC_BEFORE_S, HARMONIC_OVER_DB = 0.02, 6.0
 MOST_DRIFT_PPM = 2_000.0
 
 
@@ -32,7 +32,8 @@ MOST_DRIFT_PPM = 2_000.0
 class SweepResponse:
     """Response of a path over frequencies (Hz): dB, and the harmonics of each frequency, dB against it, by order.
 
-    `told`: the sweep stands 20 dB over the noise there. A harmonic is None where it lies beyond what was swept.
+    `told`: the sweep stands 20 dB over the noise there. A harmonic is None where it lies beyond what was swept, or does
+    not stand over the noise.
     """
 
     frequency: tuple[float, ...]
@@ -48,7 +49,8 @@ class SweepResult:
 
     `delay`: s and samples, without what the recording begins later (`delay` counts from its first sample). `gain` at
     1 kHz, dB; `noise`, dBFS; `drift`, parts in a million by which the recorder's clock is slower than the player's.
-    `usable`: the band (Hz) in which the response is told. `distortion`: of all orders together at 1 kHz, per cent.
+    `usable`: the band (Hz) in which the response is told. `distortion`: of all orders together at 1 kHz, per
+    cent; None where it does not stand over the noise.
     """
 
     why: str
@@ -226,8 +228,8 @@ def _told(samples: Samples, rate: int, start: int, drift: float, peak: float) ->
     fine = _peak(impulse, at)
     linear = _windowed(impulse, at, rate, BEFORE_S, AFTER_S)
     noise = _noise(samples, start, rate)
-    response, told = _response(linear, samples, at, rate, noise)
-    harmonics = _harmonics(impulse, at, rate, linear)
+    response, told = _response(linear, rate, noise)
+    harmonics = _harmonics(impulse, at, rate, linear, noise)
     piece = samples[start + sine + round(0.2 * rate) : start + sweep - round(0.2 * rate)]
     level = float(np.abs(piece @ np.exp(-2j * np.pi * SINE_HZ * np.arange(len(piece)) / rate))) * 2 / max(1, len(piece))
     grid = _grid(rate)
@@ -297,24 +299,31 @@ def _power(impulse: Samples, rate: int, at: Samples) -> Samples:
     return _smoothed(np.square(np.abs(np.fft.rfft(impulse, size))), np.fft.rfftfreq(size, 1 / rate), at)
 
 
-def _response(
-    linear: Samples, samples: Samples, at: int, rate: int, noise: Samples
-) -> tuple[Samples, NDArray[np.bool_]]:
-    grid = _grid(rate)
-    found = 10 * np.log10(np.maximum(_power(linear, rate, grid), 1e-20))
+def _floor(noise: Samples, length: int, rate: int, at: Samples) -> Samples | None:
+    """What so much noise comes to (power of the response) in a window of so many samples; None where too little of it
+    was heard to say."""
     if len(noise) < round(0.1 * rate):
-        return found, np.ones(len(grid), bool)
-    # What so much noise would come to in the window the response is taken from.
+        return None
     size = 1 << (len(noise) - 1).bit_length()
-    density = _smoothed(np.square(np.abs(np.fft.rfft(noise, size))) / len(noise), np.fft.rfftfreq(size, 1 / rate), grid)
-    sent = np.square(np.abs(np.fft.rfft(_sweep(rate) * 10 ** (PEAK_DBFS / 20), 1 << (4 * rate).bit_length())))
-    frequency = np.fft.rfftfreq(1 << (4 * rate).bit_length(), 1 / rate)
-    floor = density * len(linear) / np.maximum(_smoothed(sent, frequency, grid), 1e-20)
-    return found, found >= 10 * np.log10(np.maximum(floor, 1e-20)) + OVER_NOISE_DB
+    density = _smoothed(np.square(np.abs(np.fft.rfft(noise, size))) / len(noise), np.fft.rfftfreq(size, 1 / rate), at)
+    whole = 1 << (4 * rate).bit_length()
+    sent = np.square(np.abs(np.fft.rfft(_sweep(rate) * 10 ** (PEAK_DBFS / 20), whole)))
+    return np.asarray(density * length / np.maximum(_smoothed(sent, np.fft.rfftfreq(whole, 1 / rate), at), 1e-20))
 
 
-def _harmonics(impulse: Samples, at: int, rate: int, linear: Samples) -> list[list[float | None]]:
-    """Of each order: level (dB) at n·f against the response at f, by the responses that come before the linear one."""
+def _response(linear: Samples, rate: int, noise: Samples) -> tuple[Samples, NDArray[np.bool_]]:
+    grid = _grid(rate)
+    power, floor = _power(linear, rate, grid), _floor(noise, len(linear), rate, grid)
+    found = 10 * np.log10(np.maximum(power, 1e-20))
+    told = np.ones(len(grid), bool) if floor is None else power >= floor * 10 ** (OVER_NOISE_DB / 10)
+    return found, told
+
+
+def _harmonics(impulse: Samples, at: int, rate: int, linear: Samples, noise: Samples) -> list[list[float | None]]:
+    """Of each order: level (dB) at n·f against the response at f, by the responses that come before the linear one.
+
+    None where it lies beyond what was swept, or no more than 6 dB over what noise alone would come to.
+    """
     grid, constant = _grid(rate), _constant(rate)
     fundamental = _power(linear, rate, grid)
     rows: list[list[float | None]] = []
@@ -323,7 +332,10 @@ def _harmonics(impulse: Samples, at: int, rate: int, linear: Samples) -> list[li
         room = constant * log((order + 1) / order)
         piece = _windowed(impulse, place, rate, min(HARMONIC_BEFORE_S, room / 4), min(AFTER_S, 0.7 * room))
         reached = order * grid <= 0.95 * _top(rate)
-        power = _power(piece, rate, np.where(reached, order * grid, grid))
+        there = np.where(reached, order * grid, grid)
+        power, floor = _power(piece, rate, there), _floor(noise, len(piece), rate, there)
+        if floor is not None:
+            reached = reached & (power >= floor * 10 ** (HARMONIC_OVER_DB / 10))
         level = 10 * np.log10(np.maximum(power / np.maximum(fundamental, 1e-20), 1e-16))
         rows.append([float(v) if yes else None for v, yes in zip(level, reached, strict=True)])
     return rows
