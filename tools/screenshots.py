@@ -34,22 +34,10 @@ def through(page: Page) -> None:
     page.get_by_role("region", name="Fields of through").wait_for()
 
 
-def impedance(page: Page) -> None:
-    page.get_by_role("tab", name="Impedance").click()
-    page.locator(".recharts-line-curve").first.wait_for()
-
-
 def what_if(page: Page) -> None:
     page.keyboard.press("w")
     page.get_by_role("radio", name="4", exact=True).click()
     page.get_by_text("1 held", exact=False).wait_for()
-
-
-def tape(page: Page) -> None:
-    """One control taped, and another that should be."""
-    page.get_by_role("article", name="Caisson 120").click()
-    page.get_by_role("button", name="Tape where it stands: Bypass of Caisson 120").click()
-    page.get_by_role("button", name="taped: take the tape off, Bypass of Caisson 120").wait_for()
 
 
 def find(page: Page) -> None:
@@ -93,6 +81,29 @@ def hum(page: Page) -> None:
     page.get_by_text("is quieter by").wait_for()
 
 
+def compared(page: Page) -> None:
+    """Four loads worked out, the resistor looked at."""
+    page.get_by_role("button", name="Play", exact=True).wait_for()
+    page.get_by_text("An equaliser can give").wait_for()
+    strips = page.get_by_role("slider", name="The part that is played")
+    strips.focus()
+    for _ in range(2):
+        page.keyboard.press("ArrowDown")
+
+
+def filtered(page: Page) -> None:
+    """The same, and what a filter can do of it."""
+    compared(page)
+    tab("What a filter can do")(page)
+
+
+def listed(page: Page) -> None:
+    """The list they come from."""
+    compared(page)
+    page.get_by_role("button", name="Shoot-out list").click()
+    page.get_by_text("speaker leads moved").wait_for()
+
+
 def copies(page: Page) -> None:
     """What is here, and one copy of it kept."""
     page.get_by_role("button", name="Your data").click()
@@ -107,17 +118,17 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "bench-stop": ("day", "bench/split-fog", None),
     "bench-socket": ("day", "bench/silent-night", choose_socket),
     "bench-night-watch": ("night", "bench/empty-through", None),
-    "bench-impedance": ("day", "bench/quiet-hold", impedance),
     "bench-what-if": ("day", "bench/split-fog", what_if),
-    "bench-tape": ("day", "bench/tap-behind-pad", tape),
     "bench-find": ("day", "bench/silent-night", find),
     "loudness": ("day", "loudness/combo-bunks", None),
     "loudness-places": ("night", "loudness/quiet-hold", taught),
     "load-feel": ("day", "feel/silent-night", None),
-    "load-feel-correction": ("day", "feel/silent-night", tab("Correction")),
     "capture": ("day", "capture/tap-on-lead", None),
     "capture-night-watch": ("night", "capture/silent-night?take=2", None),
     "capture-hum": ("day", "capture/silent-night", hum),
+    "compare": ("day", "compare/1", compared),
+    "compare-filter-night-watch": ("night", "compare/1", filtered),
+    "compare-shoot-out": ("day", "compare/1", listed),
     "run-sheet": ("day", "run/tap-on-lead", tick),
     "log": ("day", "log/1", None),
     "your-data": ("day", "log/1", copies),

@@ -38,6 +38,7 @@ from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.spice import write_netlist
 from tests.bench.capture import capture
+from tests.bench.compare import compare
 from tests.bench.paint import chromium, click_to_paint, page_memory, put_on_bench
 from tests.core.test_loudness import under_the_edge
 
@@ -265,6 +266,7 @@ def main() -> None:
         finally:
             server.kill()
     capture(median_ms, line)
+    compare(median_ms, line)
     line("script on the first page, compressed", first_page_kb(), "kB", "aim ≤ 250 kB")
 
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from low_tide.core.audio.inspection import Inspected, Sound, inspect
 from low_tide.core.audio.rendering import RATE
 from low_tide.core.comparing.aligning import RATE as COMPARED_RATE
-from low_tide.core.comparing.aligning import channel_weights, without_dc
+from low_tide.core.comparing.aligning import channel_weights
 from low_tide.formats.sentences import FormatError
 
 Samples: TypeAlias = NDArray[np.float32]
@@ -249,7 +249,9 @@ def read_one_channel(path: Path) -> tuple[NDArray[np.float64], int]:
     stream = soxr.ResampleStream(rate, COMPARED_RATE, 1, dtype="float64", quality="VHQ")
     pieces = [np.asarray(stream.resample_chunk(block @ weights)) for block in _blocks(path)]
     pieces.append(stream.resample_chunk(np.zeros(0), last=True))
-    return without_dc(np.concatenate(pieces)), rate
+    found = np.concatenate(pieces)
+    found -= found.mean()
+    return found, rate
 
 
 def write_wav(samples: NDArray[np.floating[Any]], rate: int, subtype: str = "PCM_24") -> bytes:

@@ -132,10 +132,12 @@ class Onsets:
     """Finds where notes begin, by spectral flux, and how hard, in sound that comes block by block.
 
     Flux: the sum over frequency of what log(1 + γ|X|) rises by from one 20 ms window to the next, 10 ms on (Dixon,
-    Onset detection revisited, 2006, with compressed magnitudes). Levels are kept for every millisecond.
+    Onset detection revisited, 2006, with compressed magnitudes). Levels are kept for every millisecond. Without `finds`
+    only those: for notes that were found elsewhere.
     """
 
-    def __init__(self, rate: int) -> None:
+    def __init__(self, rate: int, finds: bool = True) -> None:
+        self._finds = finds
         self._rate = rate
         size, self._hop = round(rate * ONSET_WINDOW_S), max(1, round(rate * ONSET_HOP_S))
         self._windows = Windows(size, self._hop)
@@ -153,6 +155,8 @@ class Onsets:
         fine = self._fine.of(block)
         self._peak.append(np.abs(fine).max(axis=2).max(axis=0))
         self._power.append(np.square(fine).mean(axis=2).max(axis=0))
+        if not self._finds:
+            return
         windows = self._windows.of(block)
         if not windows.shape[1]:
             return

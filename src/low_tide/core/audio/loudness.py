@@ -15,6 +15,7 @@ SHORT_TERM_STEPS = 30
 """Steps in a short-term window of 3 s."""
 ABSOLUTE_LUFS, RELATIVE_LU, RANGE_RELATIVE_LU = -70.0, -10.0, -20.0
 SURE_RANGE_S = 60.0
+PIECE_S = 8
 """A loudness range of less sound than this is not reliable."""
 
 
@@ -95,7 +96,9 @@ def measured(samples: NDArray[Any], rate: int) -> Loudness:
     """The loudness meter after all of samples (n,) or (n, channels)."""
     sound = samples if samples.ndim > 1 else samples[:, None]
     meter = Loudness(rate, sound.shape[1])
-    meter.add(sound)
+    # Piece by piece, so that a long one needs little room beside itself.
+    for start in range(0, len(sound), PIECE_S * rate):
+        meter.add(sound[start : start + PIECE_S * rate])
     meter.end()
     return meter
 

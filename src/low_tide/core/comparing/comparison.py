@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from low_tide.core.audio.dynamics import Levels
 from low_tide.core.comparing import level_match
-from low_tide.core.comparing.aligning import RATE, SAME_SHARE, Alignment, align, put_in_line, without_dc
+from low_tide.core.comparing.aligning import RATE, SAME_SHARE, Alignment, align, put_in_line
 from low_tide.core.comparing.level_match import LevelDifference, LoudnessOverTime
 from low_tide.core.comparing.loud_spectra import (
     LoudSpectra,
@@ -85,9 +85,10 @@ def dynamics(of: Recorded, frames: NDArray[np.bool_], notes: list[int]) -> TakeD
         levels = 10 * np.log10(power)
         range_db = float(np.percentile(levels, 90) - np.percentile(levels, 10))
         size = len(of.samples) // max(1, len(of.levels.power))
-        heard = np.abs(of.samples[: count * size].reshape(count, size)[frames[:count]])
-        crest = 20 * log10(float(heard.max())) - 10 * log10(float(power.mean()))
-    attack = of.onsets.attack_at(notes)
+        each = of.samples[: count * size].reshape(count, size)
+        top = np.maximum(each.max(axis=1), -each.min(axis=1))[frames[:count]].max()
+        crest = 20 * log10(float(top)) - 10 * log10(float(power.mean()))
+    attack = of.fine_levels.attack_at(notes)
     return TakeDynamics(
         range_db,
         crest,
@@ -172,8 +173,8 @@ def _in_line(reference: Recorded, take: Recorded, alignment: Alignment) -> Itera
         )
         return
     whole = first == 0 and last == len(reference.samples)
-    a = reference if whole else Recorded(without_dc(reference.samples[first:last]), reference.rate)
-    b = Recorded(without_dc(there[first:last]), take.rate)
+    a = reference if whole else Recorded(reference.samples[first:last], reference.rate)
+    b = Recorded(there[first:last], take.rate)
     yield "matched in level"
     level = level_match.in_line(a.loudness, b.loudness)
     gain = -level.lu if level else 0.0

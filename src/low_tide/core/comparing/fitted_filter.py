@@ -87,6 +87,11 @@ def filtered(samples: Samples, taps: Samples) -> Samples:
     return found
 
 
+def energy(samples: Samples, counts: NDArray[np.bool_]) -> float:
+    """Σ of squares over what counts."""
+    return float(np.einsum("i,i,i->", samples, samples, counts))
+
+
 def fit_filter(reference: Samples, take: Samples) -> FittedFilter | None:
     """The filter by least squares on alternate blocks of a second; None under four of them, or without sound.
 
@@ -103,7 +108,7 @@ def fit_filter(reference: Samples, take: Samples) -> FittedFilter | None:
     if column[0] <= 0:
         return None
     column[0] *= 1 + RIDGE
-    taps, left = np.zeros(TAPS), take
+    taps, left = np.zeros(TAPS), take.copy()
     first = 0.0
     ahead, before = np.zeros(TAPS), 0.0
     for _ in range(MOST_ROUNDS):
@@ -115,8 +120,10 @@ def fit_filter(reference: Samples, take: Samples) -> FittedFilter | None:
         first = first if before else size
         ahead, before = step + (size / before if before else 0.0) * ahead, size
         moved = filtered(reference, ahead)
-        curve = float(np.square(moved[fitted_on]).sum())
+        curve = energy(moved, fitted_on)
         if curve <= 0:
             break
-        taps, left = taps + size / curve * ahead, left - size / curve * moved
+        taps = taps + size / curve * ahead
+        moved *= size / curve
+        left -= moved
     return FittedFilter(taps, left, tried)

@@ -43,7 +43,7 @@ def levels_of(samples: Samples) -> Levels:
     """Levels of 50 ms frames of one channel at 48 kHz."""
     size = round(FRAME_S * RATE)
     frames = samples[: len(samples) // size * size].reshape(-1, size)
-    return Levels(np.asarray(np.square(frames).mean(axis=1) - np.square(frames.mean(axis=1))))
+    return Levels(np.asarray(np.einsum("ij,ij->i", frames, frames) / size - np.square(frames.mean(axis=1))))
 
 
 def loud_windows(samples: Samples) -> NDArray[np.bool_]:
@@ -60,7 +60,8 @@ def _windows(samples: Samples) -> Samples:
 
 
 def _window_power(samples: Samples) -> Samples:
-    return np.array([float(np.square(w).mean()) for w in _windows(samples)])
+    windows = _windows(samples)
+    return np.asarray(np.einsum("ij,ij->i", windows, windows) / SIZE)
 
 
 def loud_spectra(samples: Samples, loud: NDArray[np.bool_]) -> LoudSpectra | None:

@@ -40,7 +40,15 @@ class Recorded:
     @cached_property
     def onsets(self) -> Onsets:
         """Where its notes may begin."""
-        found = Onsets(RATE)
+        return self._onsets(True)
+
+    @cached_property
+    def fine_levels(self) -> Onsets:
+        """Its levels every millisecond, for notes that were found elsewhere."""
+        return self.__dict__.get("onsets") or self._onsets(False)
+
+    def _onsets(self, finds: bool) -> Onsets:
+        found = Onsets(RATE, finds)
         block = 2 * RATE
         for start in range(0, len(self.samples), block):
             found.add(planes(self.samples[start : start + block, None].astype(np.float32)))

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from low_tide.core.audio.rendering import Samples
 from low_tide.core.audio.spectrum import band_centres, band_levels
 from low_tide.core.comparing.aligning import PHASE_WINDOW, RATE, cross_spectra
-from low_tide.core.comparing.fitted_filter import BLOCK_S, FittedFilter, fit_filter
+from low_tide.core.comparing.fitted_filter import BLOCK_S, FittedFilter, energy, fit_filter
 from low_tide.core.comparing.loud_spectra import SIZE, LoudSpectra, reach
 
 OCTAVES_HZ = (63.0, 125.0, 250.0, 500.0, 1_000.0, 2_000.0, 4_000.0, 8_000.0)
@@ -94,8 +94,7 @@ def filter_share(
     fit = fit_filter(reference, take)
     if fit is None or not take[fit.tried].any():
         return None
-    energy = float(np.square(take[fit.tried]).sum())
-    rest = float(np.square(fit.left[fit.tried]).sum())
+    whole, rest = energy(take, fit.tried), energy(fit.left, fit.tried)
     cross, xx, yy, _ = cross_spectra(reference, take)
     frequency = np.fft.rfftfreq(PHASE_WINDOW, 1 / RATE)
     for each in (cross, xx, yy):
@@ -118,9 +117,9 @@ def filter_share(
     shown = centres <= usable
     both = np.abs(cross) ** 2 / np.maximum(xx * yy, 1e-300)
     return FilterShare(
-        share=max(0.0, 1 - rest / energy),
-        left=_db(rest, energy),
-        noise=_expected_noise(fit, spectra, energy),
+        share=max(0.0, 1 - rest / whole),
+        left=_db(rest, whole),
+        noise=_expected_noise(fit, spectra, whole),
         null=_db(float(unlike.sum()), float(yy.sum())),
         octaves=tuple(octaves),
         frequency=tuple(np.round(centres[shown], 2).tolist()),
@@ -137,7 +136,7 @@ def _coherence(cross: NDArray[np.complex128], xx: Samples, yy: Samples) -> tuple
 
 
 def _expected_noise(
-    fit: FittedFilter, spectra: tuple[LoudSpectra | None, LoudSpectra | None], energy: float
+    fit: FittedFilter, spectra: tuple[LoudSpectra | None, LoudSpectra | None], whole: float
 ) -> float | None:
     """The take's own noise and the reference's through the filter, dB of the take's energy."""
     noises = [s.noise if s else None for s in spectra]
@@ -145,4 +144,4 @@ def _expected_noise(
         return None
     width = RATE / SIZE
     power = float((noises[1] + noises[0] * fit.gain(SIZE)).sum() * width)
-    return _db(power * int(fit.tried.sum()), energy)
+    return _db(power * int(fit.tried.sum()), whole)
