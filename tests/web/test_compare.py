@@ -168,6 +168,7 @@ def test_what_cannot_be_compared_is_told_in_words(client: FlaskClient, played: n
         "Other piece": (taken(np.tanh(4 * piece(8, 50)), 2), RATE),
         "Silence": (np.zeros(4 * RATE), RATE),
         "Short": (taken(played, 1)[: RATE // 2], RATE),
+        "Hot": (np.clip(30 * taken(played, 5), -1, 1), RATE),
         "Half": (np.stack((np.zeros(len(taken(played, 1))), taken(played, 3)), axis=1), RATE),
         "Again": (taken(np.tanh(4 * piece(8, 1, 7, 0.02)), 4), RATE),
     }
@@ -179,8 +180,10 @@ def test_what_cannot_be_compared_is_told_in_words(client: FlaskClient, played: n
     assert "holds nothing to hear" in said["Silence"]
     assert "at least 1 s" in said["Short"]
     assert "is as loud as the reference" in said["Half"]
+    assert "One of its channels is empty" in said["Half"]
+    assert "It is clipped " in said["Hot"]
     assert "played again" in said["Again"]
-    assert [t["heard"] for t in found["tracks"]] == [True, True, False, False, False, True, True]
+    assert [t["heard"] for t in found["tracks"]] == [True, True, False, False, False, True, True, True]
 
 
 def test_the_same_recording_twice(client: FlaskClient, played: np.ndarray) -> None:

@@ -30,7 +30,7 @@ from low_tide.formats.documents import dump, parse
 from low_tide.formats.file_names import take_name
 from low_tide.formats.recording import read_one_channel, read_part, write_wav
 from low_tide.formats.sentences import FormatError
-from low_tide.store import comparisons, hookups, renders, takes, uploads
+from low_tide.store import comparisons, hookups, inspections, renders, takes, uploads
 from low_tide.store.comparisons import ComparisonRecord
 from low_tide.store.database import database
 from low_tide.store.home import Home, audio_file, incoming, keep_audio, now
@@ -186,9 +186,11 @@ def doc_of(row: ComparisonRecord) -> ComparisonDoc:
     return parse(ComparisonDoc, row.doc)
 
 
-def listed() -> list[ComparisonEntry]:
-    """All comparisons, newest first."""
-    return [ComparisonEntry(r.id, r.name, len(doc_of(r).tracks), r.at) for r in comparisons.every()]
+def listed(search: str = "") -> list[ComparisonEntry]:
+    """All comparisons that have these words in their names, newest first."""
+    words = search.lower().split()
+    found = [r for r in comparisons.every() if all(word in r.name.lower() for word in words)]
+    return [ComparisonEntry(r.id, r.name, len(doc_of(r).tracks), r.at) for r in found]
 
 
 def _named(name: str) -> str:
@@ -396,7 +398,7 @@ def _track(
     state: TrackState = "held" if found else "to do" if known.audio else "gone"
     said: tuple[Said, ...] = ()
     if found and first and known.audio != reference:
-        said = sentences(found.held, known.called, (first.rate, found.rate))
+        said = (*sentences(found.held, known.called, (first.rate, found.rate)), *_faults(known))
     elif state == "gone":
         said = (Said(f"{known.called}: its recording is gone. Take it off the list, or bring it in again.", True),)
     return ComparedTrack(
@@ -415,6 +417,19 @@ def _track(
         said,
         home is not None and found is not None and renders.find(home, _render_name(reference, known.audio)) is not None,
     )
+
+
+def _faults(known: _Known) -> Iterator[Said]:
+    """What a recording has that makes it differ whatever it was recorded through."""
+    found = inspections.find(known.audio)
+    if found is None:
+        return
+    clips = sum(c["runs"] for c in found["clips"] if c["by"] == "converter")
+    if clips:
+        often = "once" if clips == 1 else f"{clips:,} times"
+        yield Said(f"It is clipped {often}: what stood above is gone, and counts here as if the amp had done it.", True)
+    if found["channels"] in ("left only", "right only"):
+        yield Said("One of its channels is empty; the other one is compared.")
 
 
 def _render_name(reference: str, audio: str) -> str:

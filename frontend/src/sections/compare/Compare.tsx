@@ -299,7 +299,7 @@ function Work({ id }: { id: number }) {
             <>
               <p
                 role="status"
-                className="max-h-[96px] shrink-0 overflow-y-auto px-5 pt-2.5 text-[15px] leading-snug"
+                className="shrink-0 px-5 pt-2.5 lg:max-h-[96px] lg:overflow-y-auto text-[15px] leading-snug"
               >
                 {at === 0
                   ? `${track?.called} is the reference: the others are held against it.`
@@ -375,7 +375,7 @@ function Work({ id }: { id: number }) {
                     <ChartFrame
                       roomy
                       label="Against the reference"
-                      title={<TabRow label="Against the reference" tabs={VIEWS} />}
+                      title={<TabRow label="Against the reference" tabs={VIEWS} className="flex-wrap" />}
                       sentence={view === "level" ? (track?.as_it_came ?? "") : ""}
                       table={tableOf(state, at, view)}
                     >

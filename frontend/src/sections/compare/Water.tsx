@@ -11,6 +11,8 @@ export interface Curve {
 }
 
 const TICKS = [50, 100, 200, 500, 1000, 2000, 5000, 10000];
+/** Those that are named where there is little room. */
+const FEW = [100, 1000, 10000];
 const LEFT = 52;
 const FOOT = 22;
 const NAME = 132;
@@ -33,9 +35,10 @@ function told(curve: Curve): number[][] {
 /** Differences from the reference over frequency: the one that is looked at as water over or under its level. */
 export function Water({ curves, at }: { curves: Curve[]; at: number }) {
   const { ref, width, height } = useSize();
+  const narrow = width < 560;
   const values = curves.flatMap((c) => told(c).flatMap((run) => run.map((i) => Math.abs(c.found.db[i]!))));
   const most = Math.max(3, Math.ceil((Math.max(0, ...values) + 0.5) / 3) * 3);
-  const x = scaleLog([LOW, HIGH], [LEFT, Math.max(LEFT + 50, width - NAME)]);
+  const x = scaleLog([LOW, HIGH], [LEFT, Math.max(LEFT + 50, width - (narrow ? NAME - 20 : NAME))]);
   const y = scaleLinear([most, -most], [8, Math.max(40, height - FOOT)]);
   const line = (curve: Curve, run: number[], add = 0) =>
     run
@@ -59,9 +62,11 @@ export function Water({ curves, at }: { curves: Curve[]; at: number }) {
         {TICKS.map((f) => (
           <g key={f}>
             <path d={`M${x(f)} 8V${height - FOOT}`} className="stroke-line" opacity={0.7} />
-            <text x={x(f)} y={height - 6} textAnchor="middle" className="fill-ink-2 text-[12px]">
-              {f >= 1000 ? `${f / 1000} kHz` : `${f} Hz`}
-            </text>
+            {(!narrow || FEW.includes(f)) && (
+              <text x={x(f)} y={height - 6} textAnchor="middle" className="fill-ink-2 text-[12px]">
+                {f >= 1000 ? `${f / 1000} kHz` : `${f} Hz`}
+              </text>
+            )}
           </g>
         ))}
         {curves.map((curve) => {

@@ -8,7 +8,7 @@ from flask import Response, current_app, request
 from pydantic import Field
 
 from low_tide import __version__
-from low_tide.app import bench, locker, log
+from low_tide.app import bench, compare, locker, log
 from low_tide.app import preferences as schools
 from low_tide.app.locker import LockerEntry
 from low_tide.core.inventory import KINDS, Surrounding
@@ -53,7 +53,7 @@ class CheckInfo(Model):
 class Found(Model):
     """A hit of the search over everything."""
 
-    type: Literal["gear", "hookup", "take"]
+    type: Literal["gear", "hookup", "take", "comparison"]
     id: str
     name: str
     detail: str
@@ -151,7 +151,7 @@ def _where(entry: LockerEntry) -> str:
 
 @api.get("/find", responses={200: FoundList})
 def find(query: SearchQuery) -> Response:
-    """Everything with these words in it: gear, hook-ups, takes."""
+    """Everything with these words in it: gear, hook-ups, takes, comparisons."""
     found = [Found(type="hookup", id=h.id, name=h.name, detail=h.words) for h in bench.listed(query.search)[:8]]
     found += [
         Found(type="gear", id=e.unit.id, name=e.unit.name, detail=_where(e)) for e in locker.listed(query.search)[:12]
@@ -159,5 +159,9 @@ def find(query: SearchQuery) -> Response:
     found += [
         Found(type="take", id=str(t.id), name=t.note.name, detail=f"take {t.number}, {t.hookup}")
         for t in log.takes(search=query.search).takes[:8]
+    ]
+    found += [
+        Found(type="comparison", id=str(c.id), name=c.name, detail=f"{c.tracks} recordings")
+        for c in compare.listed(query.search)[:8]
     ]
     return reply(FoundList, {"found": found})
