@@ -423,3 +423,16 @@ def test_every_position_of_a_control_as_a_hookup(client: FlaskClient) -> None:
     assert "Dry track into Revetment 16, bright" in names
     assert shot_out(client, hookups=made).status_code == 201
     assert client.post("/api/hookups/dry-revetment/variants", json={**body, "control": "x"}).status_code == 404
+
+
+def test_the_reference_recorded_twice_says_what_no_hookup_is_to_blame_for(client: FlaskClient) -> None:
+    recording = {"note": {"name": "Loud"}, "source": "built-in", "drive": 12.0, "seconds": 6.0, "rate": 48000}
+    first, again, other = (
+        lines(client.post(f"/api/hookups/{h}/record", json={"recording": recording}))[-1]["take"]["id"]
+        for h in ("dry-groyne", "dry-groyne", "dry-gabion")
+    )
+    found = worked(client, begun(client, first, again, other)["id"])["tracks"]
+    assert "recording the reference twice" not in words(found[1])
+    assert "over what recording the reference twice leaves: how the amp reacted" in words(found[2])
+    left = [track["held"]["filter"]["left"] for track in found[1:]]
+    assert left[0] < left[1] - 6

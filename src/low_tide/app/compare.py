@@ -362,9 +362,13 @@ def state(comparison_id: int, home: Home | None = None) -> ComparisonState:
     doc, known = doc_of(row), _known(doc_of(row))
     reference = known[0].audio if known else ""
     founds = [_found(reference, k.audio) if k.audio and reference else None for k in known]
+    twice = _twice(doc, founds)
     top = max((f.peak_dbfs for f in founds if f), default=TOP_DBFS)
     first = founds[0] if founds else None
-    tracks = tuple(_track(home, reference, t, k, f, first) for t, k, f in zip(doc.tracks, known, founds, strict=True))
+    tracks = tuple(
+        _track(home, reference, t, k, f, first, None if n == twice[0] else twice[1])
+        for n, (t, k, f) in enumerate(zip(doc.tracks, known, founds, strict=True))
+    )
     return ComparisonState(
         row.id,
         row.name,
@@ -380,6 +384,29 @@ def state(comparison_id: int, home: Home | None = None) -> ComparisonState:
     )
 
 
+def _twice(doc: ComparisonDoc, founds: list[_Found | None]) -> tuple[int, float | None]:
+    """Which track is the reference recorded a second time (−1 for none), and what a filter leaves of it, dB.
+
+    The same hook-up, word for word, and nobody set the amp anew.
+    """
+    first = doc.tracks[0].take if doc.tracks else None
+    if first is None:
+        return -1, None
+    anew = {item.take for item in doc.shoot_out.items if item.again} if doc.shoot_out else set()
+    rows = takes.some([t.take for t in doc.tracks if t.take is not None])
+    hookup = rows[first].hookup_id if first in rows else ""
+    seen: Any = None
+    for place, (track, found) in enumerate(zip(doc.tracks, founds, strict=True)):
+        if place == 0 or track.take is None or track.take in anew or not found or not found.held.filter:
+            continue
+        if track.take not in rows or rows[track.take].hookup_id != hookup:
+            continue
+        seen = seen or takes.seen_at(first).get("hookup")
+        if found.held.relation == "same" and seen and takes.seen_at(track.take).get("hookup") == seen:
+            return place, found.held.filter.left
+    return -1, None
+
+
 def _bias(listed: ShootOut | None) -> str:
     """For which of them the amp was set: said wherever they are compared, since it favours that one."""
     if listed is None:
@@ -393,12 +420,18 @@ def _bias(listed: ShootOut | None) -> str:
 
 
 def _track(
-    home: Home | None, reference: str, track: Compared, known: _Known, found: _Found | None, first: _Found | None
+    home: Home | None,
+    reference: str,
+    track: Compared,
+    known: _Known,
+    found: _Found | None,
+    first: _Found | None,
+    twice: float | None,
 ) -> ComparedTrack:
     state: TrackState = "held" if found else "to do" if known.audio else "gone"
     said: tuple[Said, ...] = ()
     if found and first and known.audio != reference:
-        said = (*sentences(found.held, known.called, (first.rate, found.rate)), *_faults(known))
+        said = (*sentences(found.held, known.called, (first.rate, found.rate), twice), *_faults(known))
     elif state == "gone":
         said = (Said(f"{known.called}: its recording is gone. Take it off the list, or bring it in again.", True),)
     return ComparedTrack(

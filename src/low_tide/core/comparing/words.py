@@ -71,9 +71,10 @@ def percent(share: float) -> str:
     return f"{figure(int(share * 1000) / 10, 3)} %"
 
 
-def _filter(found: FilterShare) -> Said:
+def _filter(found: FilterShare, twice: float | None) -> Said:
     left = f"{figure(-found.left, 2)} dB down"
-    over = found.over_noise
+    over = found.over_noise if twice is None else found.left - twice
+    floor = "the noise" if twice is None else "what recording the reference twice leaves"
     if -found.left >= DEEP_DB:
         return Said(f"An equaliser makes one of the other: what is left is {left}, too little to hear.", True)
     if found.share < LEAST_SHARE:
@@ -82,7 +83,8 @@ def _filter(found: FilterShare) -> Said:
         )
     told = f"An equaliser can give {percent(found.share)} of it;"
     if over is not None and over <= NEAR_NOISE_DB:
-        return Said(f"{told} what is left, {left}, is noise.", True)
+        is_it = "is noise" if twice is None else f"is no more than {floor}"
+        return Said(f"{told} what is left, {left}, {is_it}.", True)
     if over is None:
         return Said(
             f"{told} what is left, {left}, is what none gives back, and noise: there is no quiet part to tell them"
@@ -90,7 +92,7 @@ def _filter(found: FilterShare) -> Said:
             True,
         )
     return Said(
-        f"{told} what is left, {left}, is {figure(over, 2)} dB over the noise: how the amp reacted, which none gives"
+        f"{told} what is left, {left}, is {figure(over, 2)} dB over {floor}: how the amp reacted, which none gives"
         " back.",
         True,
     )
@@ -146,8 +148,12 @@ def as_load_feel_says(held: Held) -> str:
     return f"As it came, weighed as in Load feel: {', '.join(said)}." if said else ""
 
 
-def sentences(held: Held, name: str, rates: tuple[int, int]) -> tuple[Said, ...]:
-    """What a take (by its name) is against the reference, of recordings at two rates (Hz)."""
+def sentences(held: Held, name: str, rates: tuple[int, int], twice: float | None = None) -> tuple[Said, ...]:
+    """What a take (by its name) is against the reference, of recordings at two rates (Hz).
+
+    `twice`: what is left (dB) when the reference is recorded a second time and filtered, where that was tried: no
+    hook-up is to blame for it.
+    """
     if held.relation == "unusable":
         return (Said(f"{name} cannot be compared: {held.why}.", True),)
     if held.relation == "other":
@@ -169,7 +175,7 @@ def sentences(held: Held, name: str, rates: tuple[int, int]) -> tuple[Said, ...]
     elif held.spectrum:
         found.append(Said(f"Matched, no difference over {figure(LEAST_DB)} dB in the bass or from 2 to 5 kHz."))
     if held.filter:
-        found.append(_filter(held.filter))
+        found.append(_filter(held.filter, twice))
     if held.relation == "again":
         why = held.why[:1].upper() + held.why[1:]
         found.append(
