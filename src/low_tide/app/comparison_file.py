@@ -12,8 +12,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from low_tide.app import compare
-from low_tide.app.compare import ComparedTrack, ComparisonState
+from low_tide.app.compare_work import render_of
+from low_tide.app.compared import LONGEST_SECTION_S
+from low_tide.app.comparison import ComparedTrack, ComparisonState, state
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.core.audio.correction import Equalisation, correction_words, fit_bands, minimum_phase_fir
 from low_tide.core.audio.dynamics import SoundPart
@@ -67,7 +68,7 @@ def _clock(seconds: float) -> str:
 
 def comparison_file(home: Home, comparison_id: int, blind: bool) -> ComparisonFile:
     """All sections in turn, matched in level, 24-bit. Blind, in an order by lot that only its key tells."""
-    found = compare.state(comparison_id, home)
+    found = state(comparison_id, home)
     places = _heard(found)
     sections = _sections(found)
     token = secrets.token_hex(6) if blind else ""
@@ -105,7 +106,7 @@ def key(home: Home, comparison_id: int, token: str) -> str:
     """What was heard when in a blind file."""
     if not TOKEN.fullmatch(token):
         raise NotFound("There is no such key: it is the word of twelve letters and digits in the file's text.")
-    found = compare.state(comparison_id, home)
+    found = state(comparison_id, home)
     places = _heard(found)
     lines = [f"{found.name}, key to {token}\n"]
     for number in range(len(_sections(found))):
@@ -115,7 +116,7 @@ def key(home: Home, comparison_id: int, token: str) -> str:
 
 
 def _part(home: Home, comparison_id: int, audio: str, section: SoundPart) -> Samples:
-    path = compare.render_of(home, comparison_id, audio)
+    path = render_of(home, comparison_id, audio)
     there = read_part(path, round(section.start * RATE), round(section.stop * RATE))[:, 0]
     found = np.zeros(round(section.stop * RATE) - round(section.start * RATE))
     found[: len(there)] = there
@@ -124,9 +125,9 @@ def _part(home: Home, comparison_id: int, audio: str, section: SoundPart) -> Sam
 
 def part(home: Home, comparison_id: int, audio: str, start: float, stop: float) -> bytes:
     """A part of a track (s) as it is heard, as WAV: matched, and with the gain over all."""
-    if not 0 < stop - start <= compare.LONGEST_SECTION_S:
-        raise Invalid(f"Part: 0 to {compare.LONGEST_SECTION_S:g} s are given at one time, this is {stop - start:g} s.")
-    gain = 10 ** (compare.state(comparison_id).top_db / 20)
+    if not 0 < stop - start <= LONGEST_SECTION_S:
+        raise Invalid(f"Part: 0 to {LONGEST_SECTION_S:g} s are given at one time, this is {stop - start:g} s.")
+    gain = 10 ** (state(comparison_id).top_db / 20)
     return write_wav(_part(home, comparison_id, audio, SoundPart(start, stop)) * gain, RATE)
 
 
@@ -145,7 +146,7 @@ SHOWN_EVERY = 4
 
 
 def _target(comparison_id: int, audio: str) -> tuple[ComparedTrack, ComparedTrack, Real]:
-    found = compare.state(comparison_id)
+    found = state(comparison_id)
     track = next((t for t in found.tracks[1:] if t.audio == audio), None)
     if track is None:
         raise NotFound("There is no such recording beside the reference in this comparison.")

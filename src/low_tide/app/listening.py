@@ -6,7 +6,7 @@ import secrets
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, TypeAlias
 
-from low_tide.app import compare
+from low_tide.app.comparison import state
 from low_tide.app.comparison_file import part
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.core.comparing.chance import as_far_off, at_least
@@ -106,7 +106,7 @@ class NewRun:
 
 def begin(home: Home, comparison_id: int, wanted: NewRun) -> ListeningRun:
     """Begin a run; what is drawn stays here."""
-    found = compare.state(comparison_id, home)
+    found = state(comparison_id, home)
     pair = [found.tracks[i] for i in (wanted.a, wanted.b) if i < len(found.tracks)]
     if len(pair) < 2 or wanted.a == wanted.b:
         raise Invalid("Recordings: two different ones of this comparison are wanted.")

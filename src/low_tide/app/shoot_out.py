@@ -8,18 +8,8 @@ from typing import Annotated
 
 from low_tide.app import bench, recorder, recordings
 from low_tide.app.audition import direct_track
-from low_tide.app.compare import (
-    MOST_TRACKS,
-    Compared,
-    ComparisonDoc,
-    ComparisonState,
-    ShootOut,
-    ShootOutItem,
-    doc_of,
-    row_of,
-    save,
-    state,
-)
+from low_tide.app.compared import MOST_TRACKS, Compared, ComparisonDoc, ShootOut, ShootOutItem, doc_of, row_of, save
+from low_tide.app.comparison import ComparisonState, state
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.log import Take, TakeNote
 from low_tide.app.preferences import preferences

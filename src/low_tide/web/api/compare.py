@@ -7,8 +7,11 @@ from typing import Annotated, Any, Literal
 from flask import Response, request
 from pydantic import Field
 
-from low_tide.app import compare, comparison_file, listening
-from low_tide.app.compare import ComparisonEntry, ComparisonParts, ComparisonState, Doing
+from low_tide.app import compare, compare_work, comparison, comparison_file, listening
+from low_tide.app.compare import ComparisonEntry
+from low_tide.app.compare_work import Doing
+from low_tide.app.compared import ComparisonParts
+from low_tide.app.comparison import ComparisonState
 from low_tide.app.comparison_file import Matching
 from low_tide.app.listening import ListeningRun, NewRun, Which
 from low_tide.core.audio.waveform import MOST_COLUMNS, Trace
@@ -154,7 +157,7 @@ def comparison_new(body: ComparisonBody) -> Response:
 
 @api.get("/comparisons/<int:comparison_id>", responses={200: ComparisonOut})
 def comparison_get(path: ComparisonPath) -> Response:
-    return reply_root(ComparisonOut, compare.state(path.comparison_id, home()))
+    return reply_root(ComparisonOut, comparison.state(path.comparison_id, home()))
 
 
 @api.put("/comparisons/<int:comparison_id>", responses={200: ComparisonOut})
@@ -182,7 +185,7 @@ def comparison_file_new(path: ComparisonPath, body: FileBody) -> Response:
 @api.post("/comparisons/<int:comparison_id>/work", responses={200: ComparisonLine})
 def comparison_work(path: ComparisonPath) -> Response:
     """Everything held against the reference that was not yet, as lines of JSON; closing the connection stops it."""
-    steps = compare.work(home(), path.comparison_id)
+    steps = compare_work.work(home(), path.comparison_id)
     return json_lines(ComparisonLine, (("doing" if isinstance(step, Doing) else "comparison", step) for step in steps))
 
 
@@ -195,7 +198,7 @@ def comparison_sound(path: TrackPath, query: HeardQuery) -> Response:
 
 @api.get("/comparisons/<int:comparison_id>/waveform/<audio>", responses={200: TrackTraceOut})
 def comparison_waveform(path: TrackPath, query: DrawnQuery) -> Response:
-    found = compare.waveform(home(), path.comparison_id, path.audio, query.start, query.stop, query.columns)
+    found = compare_work.waveform(home(), path.comparison_id, path.audio, query.start, query.stop, query.columns)
     return reply_root(TrackTraceOut, found)
 
 

@@ -9,7 +9,8 @@ from flask import Response
 from pydantic import Field
 
 from low_tide.app import shoot_out
-from low_tide.app.compare import ComparisonState, Doing
+from low_tide.app.compare_work import Doing
+from low_tide.app.comparison import ComparisonState
 from low_tide.app.shoot_out import NewShootOut, ShootOutState, Variant
 from low_tide.store.home import Home
 from low_tide.web.api.base import HookupPath, Model, Strict, Whole, api, home, json_lines, reply, reply_root
