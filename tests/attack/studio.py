@@ -81,7 +81,7 @@ def unsound(folder: Path) -> list[str]:
         file = audio_file(home, name)
         if file is None or hashlib.sha256(file.read_bytes()).hexdigest() != name.partition(".")[0]:
             found.append(f"audio lost: {name}")
-    known = {"lock", "current", home.generation, "audio", "renders", "waves", "backups"}
+    known = {"lock", "current", "installation", home.generation, "audio", "renders", "waves", "backups"}
     left = [p.name for p in folder.iterdir() if p.name not in known and not p.name.startswith("low-tide.db")]
     found += [f"left over: {name}" for name in left if not name.startswith("work-upload-")]
     return found

@@ -243,7 +243,7 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
         for each in log.takes(with_audio=True).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
     clear_leftovers(again)
-    left = {p.name for p in again.folder.iterdir()} - {"lock", "renders", "waves", "backups", POINTER}
+    left = {p.name for p in again.folder.iterdir()} - {"lock", "renders", "waves", "backups", "installation", POINTER}
     assert left - {"low-tide.db-wal", "low-tide.db-shm"} == (
         {again.generation} if again.generation else {"low-tide.db", "audio"}
     )
