@@ -151,3 +151,45 @@ def test_takes_are_chosen_from_the_log_in_their_order(bench: Page, server: Serve
     compare.click()
     expect(bench.get_by_role("status").filter(has_text="Groyne R8 is")).to_be_visible()
     expect(bench.get_by_role("radio").first).to_have_accessible_name(re.compile("Gabion"))
+
+
+def test_a_shoot_out_is_written_recorded_and_compared(bench: Page, server: Server) -> None:
+    bench.goto(f"{server.url}compare/shoot-out?hookup=dry-revetment")
+    bench.get_by_label("Name").fill("Curves")
+    bench.get_by_label("Length").fill("4")
+    bench.get_by_label("or every position of").select_option(label="Curve of Revetment 16")
+    bench.get_by_role("button", name=re.compile("^4 hook-ups: closed 4×12, open back")).click()
+    expect(bench.get_by_role("group", name="Hook-ups, 4 chosen")).to_be_visible()
+    bench.get_by_label("The amp’s controls were set on").select_option(label="Dry track into Revetment 16, bright")
+    bench.get_by_role("button", name="Write the list").click()
+    shown = bench.get_by_role("region", name="Shoot-out list")
+    expect(shown).to_contain_text("4 recordings, no speaker lead moved.")
+    expect(shown).to_contain_text("Revetment 16: curve soft")
+    bench.get_by_role("button", name="Record what is missing, simulated").click()
+    expect(shown.get_by_text("recorded", exact=True)).to_have_count(4, timeout=90_000)
+    bench.get_by_role("button", name="Shoot-out list").click()
+    expect(bench.get_by_role("status").filter(has_text="which favours it")).to_be_visible()
+    expect(bench.get_by_role("radio").first).to_have_accessible_name(re.compile("bright"))
+
+
+def test_a_path_is_measured(bench: Page, server: Server, tmp_path: Path) -> None:
+    bench.goto(f"{server.url}compare/sweep")
+    with bench.expect_download() as download:
+        bench.get_by_role("link", name="Save it").click()
+    kept = tmp_path / "test.wav"
+    download.value.save_as(kept)
+    recording = bench.get_by_label("Recording of the test file")
+    recording.set_input_files(kept)
+    said = bench.get_by_role("table", name="What the recording says")
+    expect(said).to_contain_text("0.0 samples at 48 kHz")
+    expect(said).to_contain_text("kept")
+    (tmp_path / "short.wav").write_bytes(kept.read_bytes()[: 44 + 48_000 * 3 * 4])
+    recording.set_input_files(tmp_path / "short.wav")
+    expect(bench.get_by_role("alert")).to_contain_text("cut off")
+    bench.get_by_label("Or through the simulated interface").select_option("dry-gabion")
+    bench.get_by_role("button", name="Measure it").click()
+    expect(bench.get_by_text("Simulated: made by the program, not measured.")).to_be_visible()
+    bench.get_by_label("cut after").fill("20")
+    with bench.expect_download() as download:
+        bench.get_by_role("link", name="Save as WAV").click()
+    assert Path(download.value.path()).stat().st_size > 1000

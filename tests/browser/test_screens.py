@@ -27,6 +27,10 @@ SCREENS = {
     "capture": "capture/tap-on-lead",
     "capture without takes": "capture/whole-ship",
     "capture stopped": "capture/empty-through",
+    "compare new": "compare/new",
+    "compare shoot-out": "compare/shoot-out?hookup=dry-revetment",
+    "compare sweep": "compare/sweep",
+    "compare gone": "compare/4711",
     "locker place": "locker/bunks",
     "locker partition": "locker/aft-bulkhead",
     "log": "log",
@@ -50,6 +54,36 @@ def wrong(page: Page) -> list[str]:
     return [
         f"{v['id']}: {n['target']} {n.get('failureSummary', '')}" for v in result["violations"] for n in v["nodes"][:3]
     ]
+
+
+def compare_panels(page: Page, server: Server, found: dict[str, list[str]]) -> None:
+    """Compare with all its tabs and sheets, and a sweep that was measured."""
+    page.goto(server.url + "compare/1")
+    page.get_by_text("An equaliser can give").wait_for()
+    found["compare"] = wrong(page)
+    for name in ("Dynamics", "What a filter can do", "Matching filter"):
+        page.get_by_role("tab", name=name).click()
+        page.wait_for_timeout(600)
+        found[f"compare, {name}"] = wrong(page)
+    page.get_by_role("button", name="Comparison file …").click()
+    found["comparison file"] = wrong(page)
+    page.get_by_role("button", name="Shoot-out list").click()
+    page.get_by_text("speaker leads moved").wait_for()
+    found["shoot-out list"] = wrong(page)
+    for button in ("Add recordings …", "Blind …", "Take one, and say why …", "Rename"):
+        page.get_by_role("button", name=button).click()
+        page.get_by_role("dialog").wait_for()
+        page.wait_for_timeout(250)
+        found[button] = wrong(page)
+        page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="detached")
+    page.goto(server.url + "compare/sweep")
+    page.get_by_label("Or through the simulated interface").select_option("dry-groyne")
+    page.get_by_role("button", name="Measure it").click()
+    for name in ("Distortion", "Dying away", "Response"):
+        page.get_by_role("tab", name=name).click()
+        page.wait_for_timeout(400)
+        found[f"sweep, {name}"] = wrong(page)
 
 
 @pytest.mark.parametrize("theme", ["day", "night"])
@@ -80,6 +114,7 @@ def test_axe_finds_nothing(page: Page, server: Server, theme: str) -> None:
     page.get_by_label("Files to bring in").set_input_files(AXE)
     page.get_by_role("dialog").wait_for()
     found["bring in"] = wrong(page)
+    compare_panels(page, server, found)
     page.goto(server.url + "bench/split-fog")
     page.locator('[data-socket="gabion-40/through"]').click()
     page.locator("[data-choice]").first.wait_for()

@@ -126,6 +126,7 @@ function Work({ id }: { id: number }) {
   const [renaming, setRenaming] = useState<string>();
   const [over, setOver] = useState(false);
   const [listed, setListed] = useState<boolean>();
+  const [beganAsList, setBeganAsList] = useState<boolean>();
   const [chosen, setPart] = useState<Section>();
   const chooser = useRef<HTMLInputElement>(null);
   const together = usePlayTogether(
@@ -188,8 +189,9 @@ function Work({ id }: { id: number }) {
   if (query.error && !state) return <Failed error={query.error} retry={() => void query.refetch()} />;
   if (!state) return <Loading what="the comparison" />;
   const track = tracks[at];
-  // A list that nothing came of yet is what is looked at; afterwards it stands behind its button.
-  const showsList = state.has_list && (listed ?? tracks.length < 2);
+  // A list that nothing came of yet is what is looked at, until its button says otherwise.
+  if (beganAsList === undefined) setBeganAsList(tracks.length < 2);
+  const showsList = state.has_list && (listed ?? beganAsList ?? false);
   const kept = state.sections.some((s) => s.start === part.start && s.stop === part.stop);
   const long = part.stop - part.start >= 2;
   const taken = (found: FileList | null) => found?.length && void files.add([...found]);
@@ -330,7 +332,7 @@ function Work({ id }: { id: number }) {
                     <Button
                       key={`${s.start}${s.stop}`}
                       look={s.start === part.start && s.stop === part.stop ? "main" : "plain"}
-                      className="!py-0.5"
+                      className="min-h-[24px] !py-0.5"
                       onClick={() => setPart(s)}
                     >
                       {"ABCDEFGH"[i]} {fixed(s.start, 1)} to {fixed(s.stop, 1)} s
@@ -339,7 +341,7 @@ function Work({ id }: { id: number }) {
                   {kept ? (
                     <Button
                       look="quiet"
-                      className="!py-0.5"
+                      className="min-h-[24px] !py-0.5"
                       onClick={() =>
                         change({
                           sections: state.sections.filter(
@@ -353,7 +355,7 @@ function Work({ id }: { id: number }) {
                   ) : (
                     <Button
                       look="quiet"
-                      className="!py-0.5"
+                      className="min-h-[24px] !py-0.5"
                       disabled={!long || state.sections.length >= 8}
                       title={long ? undefined : "A section is 2 to 30 s long."}
                       onClick={() =>

@@ -105,7 +105,7 @@ function Row({ item, onFile, onCopy }: { item: Item; onFile: () => void; onCopy:
             >
               {item.file_name}
             </button>
-            <Button className="!py-0.5" onClick={onFile}>
+            <Button className="min-h-[24px] !py-0.5" onClick={onFile}>
               Its file …
             </Button>
           </>
