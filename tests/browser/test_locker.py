@@ -30,7 +30,7 @@ def test_a_socket_is_gone_into_and_its_wiring_changed(bench: Page, server: Serve
 def test_what_a_change_leads_to_is_said_before_it_is_saved(bench: Page, server: Server) -> None:
     bench.goto(server.url + "locker/groyne-r8")
     leads = bench.get_by_role("region", name="What that leads to")
-    expect(leads).to_contain_text("6 hook-ups use it")
+    expect(leads).to_contain_text("7 hook-ups use it")
     bench.get_by_role("textbox", name="Rating").fill("20")
     expect(leads).to_contain_text("Cue 1, silent after 21:00")
     expect(leads).to_contain_text("from “Clear to switch on” to “Do not switch on”: Groyne R8 would get 45 W")

@@ -64,7 +64,7 @@ def test_a_path_through_the_stand_in(client: FlaskClient) -> None:
 
     assert abs(level(flat, 4000) - level(flat, 400)) < 0.5
     assert level(bent, 4000) - level(bent, 400) == pytest.approx(3.7, abs=0.7)
-    assert flat["drift_ppm"] == pytest.approx(0, abs=0.1)
+    assert flat["drift_ppm"] == pytest.approx(0, abs=0.5)
     assert 40 <= flat["delay_samples"] <= 90
     refused(client.post("/api/hookups/empty-through/sweep"), "must not be switched on")
     refused(client.post("/api/hookups/nobody/sweep"), "", 404)
