@@ -155,9 +155,14 @@ def test_files_join_and_go_with_their_comparison(client: FlaskClient, lightship:
     assert worked(client, made["id"])["tracks"][1]["held"]["level"]["lu"] == pytest.approx(-6.02, abs=0.1)
     keep = {"name": NAME, "doc": {"tracks": [{"audio": audio[0], "name": "straight"}], "sections": []}}
     assert client.put(f"/api/comparisons/{made['id']}", json=keep).status_code == 200
-    assert [(lightship.audio / each).is_file() for each in audio] == [True, False]
+    # What was taken off can be brought back, until the comparison itself goes.
+    assert all((lightship.audio / each).is_file() for each in audio)
+    both = {"name": NAME, "doc": {"tracks": [{"audio": a, "name": "x"} for a in audio], "sections": []}}
+    back = client.put(f"/api/comparisons/{made['id']}", json=both).json
+    assert [t["heard"] for t in back["tracks"]] == [True, True]
+    assert not back["wanting"]
     assert client.delete(f"/api/comparisons/{made['id']}").status_code == 204
-    assert not (lightship.audio / audio[0]).is_file()
+    assert not any((lightship.audio / each).is_file() for each in audio)
     assert client.get(f"/api/comparisons/{made['id']}").status_code == 404
 
 

@@ -58,12 +58,12 @@ def _named(name: str) -> str:
     return name
 
 
-def begin(name: str, doc: Any) -> ComparisonState:
+def begin(home: Home, name: str, doc: Any) -> ComparisonState:
     """A new comparison of takes."""
     with database.atomic():
         wanted = _checked(doc, frozenset())
         made = comparisons.insert(_named(name), dump(ComparisonDoc(wanted.tracks, wanted.sections)), now())
-        return state(made)
+        return state(home, made)
 
 
 def _checked(doc: Any, files: frozenset[str]) -> ComparisonParts:
@@ -93,19 +93,19 @@ def _checked(doc: Any, files: frozenset[str]) -> ComparisonParts:
 
 
 def edit(home: Home, comparison_id: int, name: str, doc: Any, saves: int | None = None) -> ComparisonState:
-    """Change which recordings, their order, or the sections. Conflict where another window changed it meanwhile."""
-    with settled(home) as mark, database.atomic():
+    """Change which recordings, their order, or the sections. Conflict where another window changed it meanwhile.
+
+    A file that is taken off the list stays until the comparison is deleted, so that it can be brought back.
+    """
+    with database.atomic():
         row = row_of(comparison_id)
         _seen(row, saves)
-        before = {t.audio for t in doc_of(row).tracks if t.take is None}
+        files = frozenset(comparisons.files(comparison_id))
         # A missing take or file may stay where it stands, so that the rest can be changed.
-        parts = _checked(doc, frozenset(before)) if _picks(doc) != _picks(row.doc) else _sections(doc, doc_of(row))
+        parts = _checked(doc, files) if _picks(doc) != _picks(row.doc) else _sections(doc, doc_of(row))
         wanted = ComparisonDoc(parts.tracks, parts.sections, doc_of(row).shoot_out)
-        after = {t.audio for t in wanted.tracks if t.take is None}
-        for audio in before - after:
-            mark(audio)
-        comparisons.update(comparison_id, _named(name), dump(wanted), after)
-    return state(comparison_id)
+        comparisons.update(comparison_id, _named(name), dump(wanted))
+        return state(home, comparison_id)
 
 
 def _picks(doc: Any) -> list[tuple[Any, Any]]:
@@ -126,9 +126,9 @@ def _seen(row: ComparisonRecord, saves: int | None) -> None:
 def delete(home: Home, comparison_id: int) -> None:
     """Delete a comparison; files that were brought into it alone go with it, takes stay."""
     with settled(home) as mark, database.atomic():
-        for track in doc_of(row_of(comparison_id)).tracks:
-            if track.take is None:
-                mark(track.audio)
+        row_of(comparison_id)
+        for audio in comparisons.files(comparison_id):
+            mark(audio)
         comparisons.delete(comparison_id)
 
 
@@ -155,7 +155,7 @@ def bring(home: Home, comparison_id: int, upload: str, file_name: str) -> Iterat
                 keep_inspected(home, step)
                 joined = replace(doc, tracks=(*doc.tracks, Compared(None, step.name, take_name(file_name))))
                 save(row, joined)
-            yield state(comparison_id)
+            yield state(home, comparison_id)
 
 
 def _room(doc: ComparisonDoc) -> None:

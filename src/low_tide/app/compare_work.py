@@ -66,7 +66,7 @@ def work(home: Home, comparison_id: int) -> Iterator[Doing | ComparisonState]:
             give_way()
             reference = reference or _read(home, known[0])
             yield from _hold(home, known[0], reference, each, number / len(left), 1 / len(left))
-        yield state(comparison_id, home)
+        yield state(home, comparison_id)
 
 
 def _hold(home: Home, first: Known, reference: Recorded, each: Known, done: float, share: float) -> Iterator[Doing]:

@@ -104,7 +104,7 @@ def doc_of(row: ComparisonRecord) -> ComparisonDoc:
 
 def save(row: ComparisonRecord, doc: ComparisonDoc) -> None:
     """Save a comparison in the transaction that read it."""
-    comparisons.update(row.id, row.name, dump(doc), (t.audio for t in doc.tracks if t.take is None))
+    comparisons.update(row.id, row.name, dump(doc), [t.audio for t in doc.tracks if t.take is None])
 
 
 @dataclass(frozen=True)
@@ -158,9 +158,9 @@ def render_name(reference: str, audio: str) -> str:
     return f"inline-{hashlib.sha256(key.encode()).hexdigest()[:24]}.wav"
 
 
-def is_done(home: Home | None, reference: str, audio: str) -> bool:
+def is_done(home: Home, reference: str, audio: str) -> bool:
     found = between(reference, audio)
     if found is None:
         return False
-    heard = home is None or renders.find(home, render_name(reference, audio)) is not None
+    heard = renders.find(home, render_name(reference, audio)) is not None
     return heard or found.held.relation in UNHEARD

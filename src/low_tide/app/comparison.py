@@ -73,8 +73,8 @@ class ComparisonState:
     bias: str
 
 
-def state(comparison_id: int, home: Home | None = None) -> ComparisonState:
-    """A comparison with everything that was found so far. Whether a track can be heard is told with a `home` alone."""
+def state(home: Home, comparison_id: int) -> ComparisonState:
+    """A comparison with everything that was found so far, and which of it can be heard."""
     row = row_of(comparison_id)
     doc, known = doc_of(row), known_of(doc_of(row))
     reference = known[0].audio if known else ""
@@ -137,7 +137,7 @@ def _bias(listed: ShootOut | None) -> str:
 
 
 def _track(
-    home: Home | None,
+    home: Home,
     reference: str,
     track: Compared,
     known: Known,
@@ -165,7 +165,7 @@ def _track(
         where_it_lies(found.held) if found else "",
         as_load_feel_says(found.held) if found and known.audio != reference else "",
         said,
-        home is not None and found is not None and renders.find(home, render_name(reference, known.audio)) is not None,
+        found is not None and renders.find(home, render_name(reference, known.audio)) is not None,
     )
 
 

@@ -68,7 +68,7 @@ def _clock(seconds: float) -> str:
 
 def comparison_file(home: Home, comparison_id: int, blind: bool) -> ComparisonFile:
     """All sections in turn, matched in level, 24-bit. Blind, in an order by lot that only its key tells."""
-    found = state(comparison_id, home)
+    found = state(home, comparison_id)
     places = _heard(found)
     sections = _sections(found)
     token = secrets.token_hex(6) if blind else ""
@@ -106,7 +106,7 @@ def key(home: Home, comparison_id: int, token: str) -> str:
     """What was heard when in a blind file."""
     if not TOKEN.fullmatch(token):
         raise NotFound("There is no such key: it is the word of twelve letters and digits in the file's text.")
-    found = state(comparison_id, home)
+    found = state(home, comparison_id)
     places = _heard(found)
     lines = [f"{found.name}, key to {token}\n"]
     for number in range(len(_sections(found))):
@@ -127,7 +127,7 @@ def part(home: Home, comparison_id: int, audio: str, start: float, stop: float) 
     """A part of a track (s) as it is heard, as WAV: matched, and with the gain over all."""
     if not 0 < stop - start <= LONGEST_SECTION_S:
         raise Invalid(f"Part: 0 to {LONGEST_SECTION_S:g} s are given at one time, this is {stop - start:g} s.")
-    gain = 10 ** (state(comparison_id).top_db / 20)
+    gain = 10 ** (state(home, comparison_id).top_db / 20)
     return write_wav(_part(home, comparison_id, audio, SoundPart(start, stop)) * gain, RATE)
 
 
@@ -145,8 +145,8 @@ class Matching:
 SHOWN_EVERY = 4
 
 
-def _target(comparison_id: int, audio: str) -> tuple[ComparedTrack, ComparedTrack, Real]:
-    found = state(comparison_id)
+def _target(home: Home, comparison_id: int, audio: str) -> tuple[ComparedTrack, ComparedTrack, Real]:
+    found = state(home, comparison_id)
     track = next((t for t in found.tracks[1:] if t.audio == audio), None)
     if track is None:
         raise NotFound("There is no such recording beside the reference in this comparison.")
@@ -157,20 +157,20 @@ def _target(comparison_id: int, audio: str) -> tuple[ComparedTrack, ComparedTrac
     return track, found.tracks[0], wanted
 
 
-def matching(comparison_id: int, audio: str, rate: int) -> Matching:
+def matching(home: Home, comparison_id: int, audio: str, rate: int) -> Matching:
     """The measured difference as bands at a rate (Hz)."""
-    track, reference, wanted = _target(comparison_id, audio)
+    track, reference, wanted = _target(home, comparison_id, audio)
     made = fit_bands(wanted, rate)
     words = correction_words(made, track.called, reference.called)
     shown = replace(made, target=made.target[::SHOWN_EVERY], fitted=made.fitted[::SHOWN_EVERY])
     return Matching(track.called, reference.called, tuple(frequency_grid()[::SHOWN_EVERY].tolist()), shown, words)
 
 
-def matching_csv(comparison_id: int, audio: str, rate: int) -> str:
+def matching_csv(home: Home, comparison_id: int, audio: str, rate: int) -> str:
     """The bands as CSV."""
-    return bands_csv(matching(comparison_id, audio, rate).correction)
+    return bands_csv(matching(home, comparison_id, audio, rate).correction)
 
 
-def matching_wav(comparison_id: int, audio: str, rate: int) -> bytes:
+def matching_wav(home: Home, comparison_id: int, audio: str, rate: int) -> bytes:
     """The same as a minimum-phase impulse response of 32-bit floats."""
-    return write_wav(minimum_phase_fir(_target(comparison_id, audio)[2], rate), rate, "FLOAT")
+    return write_wav(minimum_phase_fir(_target(home, comparison_id, audio)[2], rate), rate, "FLOAT")

@@ -106,7 +106,7 @@ class NewRun:
 
 def begin(home: Home, comparison_id: int, wanted: NewRun) -> ListeningRun:
     """Begin a run; what is drawn stays here."""
-    found = state(comparison_id, home)
+    found = state(home, comparison_id)
     pair = [found.tracks[i] for i in (wanted.a, wanted.b) if i < len(found.tracks)]
     if len(pair) < 2 or wanted.a == wanted.b:
         raise Invalid("Recordings: two different ones of this comparison are wanted.")

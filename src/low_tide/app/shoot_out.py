@@ -156,7 +156,7 @@ def begin(home: Home, wanted: NewShootOut) -> ComparisonState:
         left_out = tuple(f"{rows[n].name}: {why}" for n, why in made.left_out)
         listed = ShootOut(items, wanted.set_on, wanted.direct, wanted.direct_name, seconds, wanted.drive, left_out)
         number = comparisons.insert(wanted.name.strip(), dump(ComparisonDoc(shoot_out=listed)), now())
-    return state(number, home)
+    return state(home, number)
 
 
 def _listed(doc: ComparisonDoc) -> ShootOut:
@@ -165,7 +165,7 @@ def _listed(doc: ComparisonDoc) -> ShootOut:
     return doc.shoot_out
 
 
-def list_of(comparison_id: int) -> ShootOutState:
+def list_of(home: Home, comparison_id: int) -> ShootOutState:
     """The list as it stands, with the moves between hook-ups as they are now."""
     doc = doc_of(row_of(comparison_id))
     listed = _listed(doc)
@@ -182,7 +182,7 @@ def list_of(comparison_id: int) -> ShootOutState:
         made.leads,
         made.send,
         (*listed.left_out, *(f"{hookups.names().get(standing[n], '')}: {why}" for n, why in made.left_out)),
-        state(comparison_id).bias,
+        state(home, comparison_id).bias,
         sum(item.take is None for item in items),
         listed.direct_name or ("a direct track" if listed.direct else "the built-in take"),
     )
@@ -234,7 +234,7 @@ def record(home: Home, comparison_id: int) -> Iterator[tuple[str, float] | Compa
     with database.connection_context():
         row = row_of(comparison_id)
         listed = _listed(doc_of(row))
-        lines = list_of(comparison_id).items
+        lines = list_of(home, comparison_id).items
         missing = _missing(listed)
         for done, place in enumerate(missing):
             line = lines[place]
@@ -250,7 +250,7 @@ def record(home: Home, comparison_id: int) -> Iterator[tuple[str, float] | Compa
                     came(comparison_id, place, step)
                 else:
                     yield line.name, (done + step) / len(missing)
-        yield state(comparison_id, home)
+        yield state(home, comparison_id)
 
 
 def bring(
@@ -259,7 +259,7 @@ def bring(
     """A recording of the list made elsewhere, by its number or its file's name, as a take of its hook-up."""
     with database.connection_context():
         row = row_of(comparison_id)
-        lines = list_of(comparison_id).items
+        lines = list_of(home, comparison_id).items
         place = number - 1 if number else numbered_in(name, ((line.number - 1, line.file_name) for line in lines))
         if place is None or not 0 <= place < len(lines):
             raise Invalid(f"“{name[:80]}”: its name is that of none on the list. Say which one it is.")
@@ -272,4 +272,4 @@ def bring(
                 yield step
         if made is not None:
             came(comparison_id, place, made)
-        yield state(comparison_id, home)
+        yield state(home, comparison_id)

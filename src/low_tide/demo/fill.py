@@ -85,7 +85,7 @@ def _shoot_out(home: Home, session: int, began: datetime) -> None:
     wanted = NewShootOut("Fog theme, one dry track, four loads", tuple(SHOOT_OUT), "dry-groyne", seconds=SHOOT_OUT_S)
     listed = shoot_out.begin(home, replace(wanted, drive=SHOOT_OUT_DRIVE))
     for place, minutes in enumerate(SHOOT_OUT_MINUTES):
-        item = shoot_out.list_of(listed.id).items[place]
+        item = shoot_out.list_of(home, listed.id).items[place]
         note = TakeNote(SHOOT_OUT_TAKE, "main", controls=tuple(ControlSetting(n, v) for n, v in CONTROLS))
         recording = Recording(note, drive=SHOOT_OUT_DRIVE, seconds=SHOOT_OUT_S)
         *_, last = recorder.record(home, item.hookup, recording, session, _said(began + timedelta(minutes=minutes)))

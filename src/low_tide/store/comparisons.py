@@ -53,14 +53,18 @@ def insert(name: str, doc: Json, at: str) -> int:
     return rows.insert("comparison", {"name": name, "doc": rows.text(doc), "saves": 1, "at": at})
 
 
-def update(comparison_id: int, name: str, doc: Json, files: Iterable[str]) -> None:
-    """Save a comparison, and which files it has that are no takes'."""
+def update(comparison_id: int, name: str, doc: Json, files: Iterable[str] = ()) -> None:
+    """Save a comparison, and which more files it has that are no takes'; those it has stay."""
     rows.write(
         "UPDATE comparison SET name = ?, doc = ?, saves = saves + 1 WHERE id = ?", name, rows.text(doc), comparison_id
     )
-    rows.write("DELETE FROM compared_file WHERE comparison_id = ?", comparison_id)
     for audio in dict.fromkeys(files):
-        rows.insert("compared_file", {"comparison_id": comparison_id, "audio": audio})
+        rows.write("INSERT OR IGNORE INTO compared_file (comparison_id, audio) VALUES (?, ?)", comparison_id, audio)
+
+
+def files(comparison_id: int) -> list[str]:
+    """Audio a comparison has for itself, on its list or taken off it."""
+    return [str(r[0]) for r in rows.every("SELECT audio FROM compared_file WHERE comparison_id = ?", comparison_id)]
 
 
 def delete(comparison_id: int) -> None:

@@ -152,12 +152,12 @@ def comparison_list() -> Response:
 
 @api.post("/comparisons", responses={201: ComparisonOut})
 def comparison_new(body: ComparisonBody) -> Response:
-    return reply_root(ComparisonOut, compare.begin(body.name, _body()), 201)
+    return reply_root(ComparisonOut, compare.begin(home(), body.name, _body()), 201)
 
 
 @api.get("/comparisons/<int:comparison_id>", responses={200: ComparisonOut})
 def comparison_get(path: ComparisonPath) -> Response:
-    return reply_root(ComparisonOut, comparison.state(path.comparison_id, home()))
+    return reply_root(ComparisonOut, comparison.state(home(), path.comparison_id))
 
 
 @api.put("/comparisons/<int:comparison_id>", responses={200: ComparisonOut})
@@ -218,18 +218,18 @@ def comparison_key(path: KeyPath) -> Response:
 
 @api.get("/comparisons/<int:comparison_id>/matching/<audio>", responses={200: MatchingOut})
 def comparison_matching(path: TrackPath, query: RateQuery) -> Response:
-    return reply_root(MatchingOut, comparison_file.matching(path.comparison_id, path.audio, int(query.rate)))
+    return reply_root(MatchingOut, comparison_file.matching(home(), path.comparison_id, path.audio, int(query.rate)))
 
 
 @api.get("/comparisons/<int:comparison_id>/matching/<audio>/bands.csv", responses=file("text/csv"))
 def comparison_matching_csv(path: TrackPath, query: RateQuery) -> Response:
-    data = comparison_file.matching_csv(path.comparison_id, path.audio, int(query.rate))
+    data = comparison_file.matching_csv(home(), path.comparison_id, path.audio, int(query.rate))
     return download("\ufeff" + data, "matching.csv", "text/csv; charset=utf-8")
 
 
 @api.get("/comparisons/<int:comparison_id>/matching/<audio>/filter.wav", responses=file("audio/wav"))
 def comparison_matching_wav(path: TrackPath, query: RateQuery) -> Response:
-    data = comparison_file.matching_wav(path.comparison_id, path.audio, int(query.rate))
+    data = comparison_file.matching_wav(home(), path.comparison_id, path.audio, int(query.rate))
     return download(data, f"matching-{query.rate}.wav", "audio/wav")
 
 

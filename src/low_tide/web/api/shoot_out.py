@@ -56,7 +56,7 @@ def shoot_out_new(body: ShootOutBody) -> Response:
 
 @api.get("/comparisons/<int:comparison_id>/list", responses={200: ShootOutOut})
 def shoot_out_list(path: ComparisonPath) -> Response:
-    return reply_root(ShootOutOut, shoot_out.list_of(path.comparison_id))
+    return reply_root(ShootOutOut, shoot_out.list_of(home(), path.comparison_id))
 
 
 def _recorded(folder: Home, comparison_id: int) -> Iterator[tuple[str, Any]]:
