@@ -196,6 +196,10 @@ def test_the_same_recording_twice(client: FlaskClient, played: np.ndarray) -> No
     takes = [take_of(client, whole, "One"), take_of(client, 0.5 * whole, "Other")]
     found = worked(client, begun(client, *takes)["id"])
     assert "very same recording" in words(found["tracks"][1])
+    copies = [take_of(client, whole, "One"), take_of(client, whole, "The same file")]
+    found = worked(client, begun(client, *copies)["id"])
+    assert words(found["tracks"][0]) == ""
+    assert "The same file is the very same recording: nothing is left" in words(found["tracks"][1])
     twice = {"name": NAME, "doc": {"tracks": [{"take": takes[0]}, {"take": takes[0]}], "sections": []}}
     refused(client.post("/api/comparisons", json=twice), "named twice")
 

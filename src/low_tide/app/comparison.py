@@ -83,7 +83,7 @@ def state(home: Home, comparison_id: int) -> ComparisonState:
     top = max((f.peak_dbfs for f in founds if f), default=TOP_DBFS)
     first = founds[0] if founds else None
     tracks = tuple(
-        _track(home, reference, t, k, f, first, None if n == twice[0] else twice[1])
+        _track(home, reference, t, k, f, first if n else None, None if n == twice[0] else twice[1])
         for n, (t, k, f) in enumerate(zip(doc.tracks, known, founds, strict=True))
     )
     return ComparisonState(
@@ -145,9 +145,10 @@ def _track(
     first: HeldFiles | None,
     twice: float | None,
 ) -> ComparedTrack:
+    """`first`: what is known of the reference, None for itself."""
     state: TrackState = "held" if found else "to do" if known.audio else "gone"
     said: tuple[Said, ...] = ()
-    if found and first and known.audio != reference:
+    if found and first:
         said = (*sentences(found.held, known.called, (first.rate, found.rate), twice), *_faults(known))
     elif state == "gone":
         said = (Said(f"{known.called}: its recording is gone. Take it off the list, or bring it in again.", True),)
@@ -163,7 +164,7 @@ def _track(
         found.held if found else None,
         found.held.match_db if found else 0.0,
         where_it_lies(found.held) if found else "",
-        as_load_feel_says(found.held) if found and known.audio != reference else "",
+        as_load_feel_says(found.held) if found and first else "",
         said,
         found is not None and renders.find(home, render_name(reference, known.audio)) is not None,
     )
