@@ -30,7 +30,7 @@ from low_tide.store import take_words, takes
 from low_tide.store.backups import backup
 from low_tide.store.database import database
 from low_tide.store.files import open_home
-from low_tide.store.home import Home, mark_unsettled
+from low_tide.store.home import INSTALLATION, Home, home_at, installation, mark_unsettled
 from low_tide.store.models import GearRow, HookupRow
 from low_tide.store.schema import MIGRATIONS
 from tests.examples import many
@@ -309,3 +309,13 @@ def test_plain_data_that_is_no_record_is_left_alone() -> None:
     for nothing in (None, 3, "x", [], {"units": 3, "links": None, "occasion": []}, {"units": [3], "links": [None]}):
         assert plain_hookup(nothing) == nothing
         assert plain_unit(nothing) == nothing
+
+
+def test_an_installation_has_one_name_wherever_its_folder_lies(home: Home, tmp_path: Path) -> None:
+    drawn = installation(home)
+    assert installation(home) == drawn
+    database.close()
+    moved = home.folder.rename(tmp_path / "elsewhere")
+    assert installation(home_at(moved)) == drawn
+    (moved / INSTALLATION).write_bytes(b"\xff not a name")
+    assert installation(home_at(moved)) not in ("", drawn)

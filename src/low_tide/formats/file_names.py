@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from typing import TypeVar
-from unicodedata import normalize
+from unicodedata import combining, normalize
 
 LONGEST = 120
 LEAST_LETTERS = 3
@@ -36,7 +36,8 @@ def named_in(file_name: str, among: Iterable[tuple[T, str]]) -> T | None:
 
 def file_name(number: int, name: str) -> str:
     """What a recording of a list should be called: its number, and its name in letters every disk takes."""
-    words = "".join(c if c.isalnum() else "-" for c in normalize("NFKD", name).encode("ascii", "ignore").decode())
+    plain = (c for c in normalize("NFKD", name) if not combining(c))
+    words = "".join(c if c.isascii() and c.isalnum() else "-" for c in plain)
     return f"{number:02d}-{re.sub('-+', '-', words).strip('-').lower()[:60] or 'take'}.wav"
 
 
