@@ -71,6 +71,9 @@ def test_another_colour_is_no_other_place(played: Samples) -> None:
     assert (found.delay - own.delay) * RATE == pytest.approx(200.5, abs=0.05)
     assert abs(own.delay * RATE) < 10
     assert found.same
+    # So the polarity of a take is told against its direct track.
+    assert not own.inverted
+    assert aligned(played, -through).inverted
 
 
 def test_a_take_that_is_shorter_or_begins_earlier(played: Samples) -> None:

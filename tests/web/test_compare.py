@@ -404,6 +404,21 @@ def test_files_of_a_list_come_back_in_any_order(client: FlaskClient, played: np.
     assert client.get(f"{base}/list").json["items"][1]["take"] != items[1]["take"]
 
 
+def test_a_file_without_a_name_is_told_by_its_sound(client: FlaskClient) -> None:
+    """What each hook-up is expected to sound like tells a reactive load from a resistor, but not one from its twin."""
+    made = shot_out(client, drive=0.0).json
+    base = f"/api/comparisons/{made['id']}"
+    recording = {"note": {"name": "x"}, "source": "built-in", "drive": 0.0, "seconds": 4.0, "rate": 48000}
+    for hookup in ("dry-gabion", "dry-groyne"):
+        take = lines(client.post(f"/api/hookups/{hookup}/record", json={"recording": recording}))[-1]["take"]
+        data = client.get(f"/api/takes/{take['id']}/audio").data
+        body = {"upload": uploaded(client, data), "file_name": f"bounce-{'x' if hookup == 'dry-gabion' else 'y'}.wav"}
+        last = lines(client.post(f"{base}/list/files", json=body))[-1]
+        assert last["comparison"] is not None, last
+        item = next(i for i in client.get(f"{base}/list").json["items"] if i["hookup"] == hookup)
+        assert item["take"] is not None
+
+
 def test_lists_that_cannot_be_are_refused(client: FlaskClient) -> None:
     refused(shot_out(client, hookups=["dry-groyne"]), "Hook-ups")
     refused(shot_out(client, hookups=["dry-groyne", "dry-groyne"]), "named twice")

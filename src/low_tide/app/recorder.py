@@ -90,6 +90,15 @@ def record(
                     yield 0.6 + 0.4 * step
 
 
+def expected_sound(home: Home, rig: Rig, wanted: Recording) -> Samples | None:
+    """What would be recorded of a rig (V at the input, at 48 kHz), without the interface's own errors; None where
+    nothing would."""
+    points = levels(rig).line_points
+    point = input_of(points, wanted.note.recorded_at)
+    found = None if point is None else played(rig, point, _dry(home, wanted), wanted.drive, wanted.rate).samples
+    return found
+
+
 def caught(home: Home, rig: Rig, point: LinePoint, samples: Samples, rate: int) -> Samples:
     """What the simulated interface writes of samples (V) that arrive at an input."""
     return audio_interface.record(_line(rig, point, samples), rate, installation(home), np.random.default_rng())

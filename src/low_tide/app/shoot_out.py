@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated
 
@@ -14,7 +14,9 @@ from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.log import Take, TakeNote
 from low_tide.app.preferences import preferences
 from low_tide.app.recorder import Recording
+from low_tide.app.turns import give_way
 from low_tide.core.audio.rendering import RATE
+from low_tide.core.comparing.whose import whose
 from low_tide.core.gear.base import Control
 from low_tide.core.rig.changes import Describe, SetControl, changed
 from low_tide.core.rig.hookup import HookupError
@@ -24,7 +26,9 @@ from low_tide.core.session.shoot_out import MOST_IN_LIST, LoudAt, LoudWindow, Sh
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import dump
 from low_tide.formats.file_names import file_name, numbered_in
-from low_tide.store import comparisons, hookups, takes
+from low_tide.formats.recording import read_one_channel
+from low_tide.formats.sentences import FormatError
+from low_tide.store import comparisons, hookups, takes, uploads
 from low_tide.store.database import database
 from low_tide.store.home import Home, now
 
@@ -229,6 +233,16 @@ def _note(name: str, item: ListedRecording) -> TakeNote:
     return TakeNote(f"{name}, {item.name}"[:120], notes=f"{item.number} of a shoot-out.")
 
 
+def _recording(listed: ShootOut, note: TakeNote) -> Recording:
+    return Recording(
+        note,
+        source="direct" if listed.direct else "built-in",
+        direct=listed.direct,
+        seconds=min(listed.seconds, LONGEST_S),
+        drive=listed.drive,
+    )
+
+
 def record(home: Home, comparison_id: int) -> Iterator[tuple[str, float] | ComparisonState]:
     """What is missing of the list through the simulated interface; what each is called and the part that is done."""
     with database.connection_context():
@@ -238,19 +252,33 @@ def record(home: Home, comparison_id: int) -> Iterator[tuple[str, float] | Compa
         missing = _missing(listed)
         for done, place in enumerate(missing):
             line = lines[place]
-            wanted = Recording(
-                _note(row.name, line),
-                source="direct" if listed.direct else "built-in",
-                direct=listed.direct,
-                seconds=min(listed.seconds, LONGEST_S),
-                drive=listed.drive,
-            )
-            for step in recorder.record(home, line.hookup, wanted):
+            for step in recorder.record(home, line.hookup, _recording(listed, _note(row.name, line))):
                 if isinstance(step, Take):
                     came(comparison_id, place, step)
                 else:
                     yield line.name, (done + step) / len(missing)
         yield state(home, comparison_id)
+
+
+def _by_content(home: Home, listed: ShootOut, lines: Sequence[ListedRecording], upload: str) -> int | None:
+    """Which of those that are missing sounds like this file, by what each is expected to sound like."""
+    path, size = uploads.uploaded(home, upload)
+    if path.stat().st_size < size:
+        return None
+    try:
+        samples, _ = read_one_channel(path)
+    except FormatError:
+        return None  # what is wrong with it is told when it is brought in
+    missing = [n for n in _missing(listed) if not listed.items[n].again]
+    sounds, places = [], []
+    for place in missing:
+        sound = recorder.expected_sound(home, _rig(lines[place].hookup), _recording(listed, _note("", lines[place])))
+        if sound is not None:
+            sounds.append(sound)
+            places.append(place)
+        give_way()
+    found = whose(samples, sounds)
+    return None if found is None else places[found]
 
 
 def bring(
@@ -261,8 +289,13 @@ def bring(
         row = row_of(comparison_id)
         lines = list_of(home, comparison_id).items
         place = number - 1 if number else numbered_in(name, ((line.number - 1, line.file_name) for line in lines))
+        if place is None:
+            place = _by_content(home, _listed(doc_of(row)), lines, upload)
         if place is None or not 0 <= place < len(lines):
-            raise Invalid(f"“{name[:80]}”: its name is that of none on the list. Say which one it is.")
+            raise Invalid(
+                f"“{name[:80]}”: its name is that of none on the list, and its sound fits none of them, or several as"
+                " well. Say which one it is."
+            )
         line = lines[place]
         made: Take | None = None
         for step in recordings.bring(home, upload, name, line.hookup, dump(_note(row.name, line))):
