@@ -523,7 +523,7 @@ function New() {
             />
           </Field>
         </div>
-        <span className="flex gap-2">
+        <span className="flex flex-wrap justify-center gap-2 whitespace-nowrap">
           <Button look="main" onClick={() => setChoosing(true)}>
             Choose takes …
           </Button>
