@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from low_tide.core.comparing.chance import as_far_off, at_least
 from low_tide.core.preferences import Preferences
+from low_tide.core.rig.changes import SetControl, changed, speaker_side
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
 from low_tide.core.session.shoot_out import OFF, moves, order, plan, speaker_leads_moved
@@ -56,8 +57,9 @@ def test_the_lightships_list() -> None:
     assert made.steps[0].moves == ()
     for before, after in zip(made.steps, made.steps[1:], strict=False):
         assert after.leads == speaker_leads_moved(rigs[before.which], rigs[after.which])
-        assert (OFF in after.moves) == (after.leads > 0)
         assert not after.leads or after.moves[0] == OFF
+        sides = [speaker_side(rigs[s.which]) for s in (before, after)]
+        assert (OFF in after.moves) == (sides[0] != sides[1])
     loud = [bool(s.loud) for s in made.steps]
     assert loud.count(True) == 2
     assert in_one_piece(tuple(range(len(loud))), loud)
@@ -74,6 +76,24 @@ def test_to_the_same_hook_up_nothing_is_moved() -> None:
     turned = moves(rig("dry-groyne"), rig("dry-gabion"))
     assert any("Gabion 40" in move for move in turned)
     assert not any("playback" in move for move in turned)
+
+
+def test_the_amp_goes_off_before_anything_that_is_not_safe_while_it_is_on() -> None:
+    """Every single turn of every control of the lightship: taps and selectors have no lead, and want it as much."""
+    seen = 0
+    for name in HOOKUPS:
+        before = rig(name)
+        for unit, gear in before.units():
+            for control in gear.controls():
+                for value in [o.value for o in control.options]:
+                    if value == before.settings(unit)[control.id]:
+                        continue
+                    after = changed(before, (SetControl(unit, control.id, value),))
+                    done = moves(before, after)
+                    assert (OFF in done) == (not control.safe_live), (name, unit, control.id)
+                    assert OFF not in done[1:]
+                    seen += OFF in done
+    assert seen > 20
 
 
 def test_what_is_silent_has_no_window() -> None:

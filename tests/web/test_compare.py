@@ -436,6 +436,21 @@ def test_lists_that_cannot_be_are_refused(client: FlaskClient) -> None:
     assert client.get(f"/api/comparisons/{plain['id']}/list").status_code == 404
 
 
+def test_a_hookup_that_became_a_stop_is_not_begun_with(client: FlaskClient) -> None:
+    made = shot_out(client).json
+    link = next(k for k in client.get("/api/hookups/dry-groyne").json["links"] if k["lead"] == "speaker-a")
+    saves = client.get("/api/hookups/dry-groyne").json["saves"]
+    pulled = [{"op": "disconnect", "lead": link["lead"]}]
+    body = {"saves": saves, "changes": pulled}
+    assert client.post("/api/hookups/dry-groyne/changes", json=body).status_code == 200
+    first, second = client.get(f"/api/comparisons/{made['id']}/list").json["items"]
+    assert "no load" in first["stop"]
+    assert first["moves"] == []
+    assert second["stop"] == ""
+    problem = lines(client.post(f"/api/comparisons/{made['id']}/list/record", json={}))[-1]["problem"]
+    assert "must not be switched on" in problem
+
+
 def test_every_position_of_a_control_as_a_hookup(client: FlaskClient) -> None:
     variants = client.get("/api/hookups/dry-revetment/variants").json["variants"]
     curve = next(v for v in variants if v["control"] == "curve")

@@ -32,7 +32,7 @@ from low_tide.core.power.shares import seen_by
 from low_tide.core.power.speaker_network import real_network
 from low_tide.core.presentation.analysis import Analysis, at_a_glance, with_their_fixes
 from low_tide.core.presentation.layout import layout
-from low_tide.core.rig.changes import Change, apply_all, changed, describe
+from low_tide.core.rig.changes import Change, apply_all, changed, describe, speaker_side
 from low_tide.core.rig.hookup import End, Hookup, HookupError
 from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import Rig
@@ -398,21 +398,15 @@ def step(hookup_id: str, by: int, saves: int) -> BenchState:
         target = back if by < 0 else next(iter(row.redo[-1:]), None)
         if target is not None:
             before, after = (load_hookup(_revision(row, n).doc) for n in (row.current, target))
-            if row.is_on and _speaker_side(before, gear_for(row)) != _speaker_side(after, gear_for(row)):
+            gear = gear_for(row)
+            sides = [speaker_side(checked(each, gear)) for each in (before, after)]
+            if row.is_on and sides[0] != sides[1]:
                 raise SwitchedOn(f"“{row.name}” is on, and this would change its speaker side. Switch off first.")
             _edits[hookup_id] += 1
             redo = (*row.redo, row.current) if by < 0 else row.redo[:-1]
             moved = replace(row, redo=redo, current=target, saves=row.saves + 1, updated=now(), name=after.name)
             hookups.update(moved)
         return state(hookup_id)
-
-
-def _speaker_side(hookup: Hookup, gear: dict[str, Unit]) -> tuple[Any, ...]:
-    """What must not change while on: speaker leads and the controls that are not safe live."""
-    rig = checked(hookup, gear)
-    held = {(unit, c.id, rig.settings(unit)[c.id]) for unit, g in rig.units() for c in g.controls() if not c.safe_live}
-    leads = {k for k in hookup.links if any(rig.socket(e).level == "speaker" for e in k.ends())}
-    return held, leads
 
 
 def socket_choices(hookup_id: str, end: End, held: Sequence[Change] = (), between: bool = False) -> tuple[Choice, ...]:

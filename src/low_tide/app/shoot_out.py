@@ -55,7 +55,10 @@ class NewShootOut:
 
 @dataclass(frozen=True)
 class ListedRecording:
-    """One line of the list: what it is called, what is done before it, what is loud in it, and what came of it."""
+    """One line of the list: what it is called, what is done before it, what is loud in it, and what came of it.
+
+    `stop`: why its hook-up must not be switched on as it stands now, or that it is gone; empty where it may.
+    """
 
     number: int
     hookup: str
@@ -65,6 +68,7 @@ class ListedRecording:
     moves: tuple[str, ...]
     loud: tuple[LoudAt, ...]
     take: int | None
+    stop: str
 
 
 @dataclass(frozen=True)
@@ -177,15 +181,19 @@ def list_of(home: Home, comparison_id: int) -> ShootOutState:
     found = {i: hookups.find(i) for i in dict.fromkeys(item.hookup for item in listed.items)}
     standing = [i for i, row in found.items() if row is not None and not row.archived]
     made = plan([_rig(i) for i in standing], listed.seconds, preferences(), as_given=True)
+    stops = {standing[n]: why for n, why in made.left_out}
+    stops |= {i: "This hook-up was put away or is gone." for i in found if i not in standing}
     by_hookup = {standing[step.which]: step for step in made.steps}
-    items = tuple(_line(n, item, by_hookup.get(item.hookup), found, there) for n, item in enumerate(listed.items, 1))
+    items = tuple(
+        _line(n, item, by_hookup.get(item.hookup), found, there, stops) for n, item in enumerate(listed.items, 1)
+    )
     return ShootOutState(
         comparison_id,
         items,
         made.loud,
         made.leads,
         made.send,
-        (*listed.left_out, *(f"{hookups.names().get(standing[n], '')}: {why}" for n, why in made.left_out)),
+        listed.left_out,
         state(home, comparison_id).bias,
         sum(item.take is None for item in items),
         listed.direct_name or ("a direct track" if listed.direct else "the built-in take"),
@@ -198,14 +206,17 @@ def _line(
     step: ShootOutStep | None,
     found: dict[str, hookups.HookupRecord | None],
     there: dict[int, takes.TakeRecord],
+    stops: dict[str, str],
 ) -> ListedRecording:
     row = found[item.hookup]
     name = row.name if row else "a hook-up that was deleted"
     called = f"{name}, set anew" if item.again else name
     moves = (AGAIN,) if item.again else (step.moves if step else ())
     take = item.take if item.take in there else None
+    loud = step.loud if step else ()
+    stop = stops.get(item.hookup, "")
     return ListedRecording(
-        number, item.hookup, called, item.again, file_name(number, called), moves, step.loud if step else (), take
+        number, item.hookup, called, item.again, file_name(number, called), () if stop else moves, loud, take, stop
     )
 
 

@@ -73,7 +73,9 @@ function Row({ item, onFile, onCopy }: { item: Item; onFile: () => void; onCopy:
       <span className="text-[20px] leading-tight font-bold text-deep">{item.number}</span>
       <div className="min-w-0">
         <p className="font-semibold">{item.name}</p>
-        {item.moves.length > 0 ? (
+        {item.stop ? (
+          <p className="mt-0.5 text-[13px] font-semibold text-stop">Must not be switched on as it stands: {item.stop}</p>
+        ) : item.moves.length > 0 ? (
           <ol className="mt-0.5 list-inside list-[square] text-[13px]">
             {item.moves.map((move, i) => (
               <li
@@ -85,7 +87,9 @@ function Row({ item, onFile, onCopy }: { item: Item; onFile: () => void; onCopy:
             ))}
           </ol>
         ) : (
-          <p className="text-[13px] text-ink-2">Begin here: hook it up by its run sheet.</p>
+          <p className="text-[13px] text-ink-2">
+            {item.number === 1 ? "Begin here: hook it up by its run sheet." : "Nothing is moved."}
+          </p>
         )}
         {loudest && (
           <p className="mt-0.5 text-[13px] text-caution">

@@ -269,6 +269,13 @@ def describe(change: Change, rig: Rig) -> str:
             return "name and notes"
 
 
+def speaker_side(rig: Rig) -> tuple[frozenset[tuple[str, str, Setting]], frozenset[Link]]:
+    """What is not moved while an amp is on: controls that are not safe live, as they stand, and the speaker leads."""
+    held = {(unit, c.id, rig.settings(unit)[c.id]) for unit, g in rig.units() for c in g.controls() if not c.safe_live}
+    leads = {k for k in rig.hookup.links if any(rig.socket(e).level == "speaker" for e in k.ends())}
+    return frozenset(held), frozenset(leads)
+
+
 def touches_speaker_side(change: Change, rig: Rig) -> bool:
     """Whether the change re-plugs a speaker lead, or moves a tap, mode or load selector."""
     match change:

@@ -11,6 +11,7 @@ from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import levels_as_set, listening_level
 from low_tide.core.preferences import Preferences
+from low_tide.core.rig.changes import speaker_side
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import replugged
 from low_tide.core.session.run_sheet import settings_in_use
@@ -22,7 +23,8 @@ LOUD_DBA = 60.0
 """As loud as talk: what is quieter at every place keeps nobody up."""
 TRYING_S = 60.0
 """Before it is recorded it is played for so long, to set the level."""
-OFF = "Amp off, and dark, before a speaker lead is touched"
+OFF = "Amp off, and dark, before anything on its speaker side is moved"
+"""Leads, and what a hand must not turn while it is on: taps, modes, selectors of loads."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +40,7 @@ class LoudAt:
 class ShootOutStep:
     """One recording of the list: which hook-up (by its place among those asked for), what is done before it.
 
-    `moves`: settings and leads, the amp off first where a speaker lead is among them. `loud`: where a cabinet sounds.
+    `moves`: settings and leads, the amp off first where its speaker side is among them. `loud`: where a cabinet sounds.
     """
 
     which: int
@@ -97,10 +99,10 @@ def _settings_moved(before: Rig, after: Rig) -> tuple[str, ...]:
 
 
 def moves(before: Rig, after: Rig) -> tuple[str, ...]:
-    """What is done to get from one hook-up to another, in words: leads first, the amp off before a speaker lead."""
+    """What is done to get from one hook-up to another, in words: leads first, the amp off before its speaker side."""
     plugs = replugged(before, after)
     sentences = tuple(f"{plug[:1].upper()}{plug[1:]}" for plug in plugs)
-    off = (OFF,) if speaker_leads_moved(before, after) else ()
+    off = (OFF,) if speaker_side(before) != speaker_side(after) else ()
     return (*off, *sentences, *_settings_moved(before, after))
 
 
