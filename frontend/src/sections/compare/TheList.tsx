@@ -74,7 +74,9 @@ function Row({ item, onFile, onCopy }: { item: Item; onFile: () => void; onCopy:
       <div className="min-w-0">
         <p className="font-semibold">{item.name}</p>
         {item.stop ? (
-          <p className="mt-0.5 text-[13px] font-semibold text-stop">Must not be switched on as it stands: {item.stop}</p>
+          <p className="mt-0.5 text-[13px] font-semibold text-stop">
+            Must not be switched on as it stands: {item.stop}
+          </p>
         ) : item.moves.length > 0 ? (
           <ol className="mt-0.5 list-inside list-[square] text-[13px]">
             {item.moves.map((move, i) => (
