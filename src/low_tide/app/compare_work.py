@@ -103,6 +103,7 @@ def _as_heard(held: Held, reference: Recorded, take: Recorded) -> Samples:
 
 
 def place_of(known: list[Known], audio: str) -> int:
+    """Where a recording stands in a comparison; NotFound where it does not."""
     found = next((i for i, k in enumerate(known) if k.audio == audio and audio), None)
     if found is None:
         raise NotFound("There is no such recording in this comparison.")

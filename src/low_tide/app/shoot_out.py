@@ -33,6 +33,7 @@ from low_tide.store.database import database
 from low_tide.store.home import Home, now
 
 LONGEST_S = 180.0
+BEGIN = "Begin here: hook it up by its run sheet"
 AGAIN = "Set the amp anew for this load, by ear; the level matched afterwards"
 
 
@@ -184,6 +185,8 @@ def list_of(home: Home, comparison_id: int) -> ShootOutState:
     stops = {standing[n]: why for n, why in made.left_out}
     stops |= {i: "This hook-up was put away or is gone." for i in found if i not in standing}
     by_hookup = {standing[step.which]: step for step in made.steps}
+    if made.steps:
+        by_hookup[standing[made.steps[0].which]] = replace(made.steps[0], moves=(BEGIN,))
     items = tuple(
         _line(n, item, by_hookup.get(item.hookup), found, there, stops) for n, item in enumerate(listed.items, 1)
     )

@@ -89,9 +89,7 @@ function Row({ item, onFile, onCopy }: { item: Item; onFile: () => void; onCopy:
             ))}
           </ol>
         ) : (
-          <p className="text-[13px] text-ink-2">
-            {item.number === 1 ? "Begin here: hook it up by its run sheet." : "Nothing is moved."}
-          </p>
+          <p className="text-[13px] text-ink-2">Nothing is moved.</p>
         )}
         {loudest && (
           <p className="mt-0.5 text-[13px] text-caution">
