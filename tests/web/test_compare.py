@@ -282,6 +282,11 @@ def test_a_comparison_file_has_cues_and_its_blind_one_a_key(client: FlaskClient,
             key = client.get(f"/api/comparisons/{made['id']}/key/{token}.txt").text
             assert key == client.get(f"/api/comparisons/{made['id']}/key/{token}.txt").text
             assert key.count("Take 1") == key.count("Take 2") == 2
+            other = {"name": NAME, "doc": {"tracks": [{"take": t} for t in takes], "sections": sections[:1]}}
+            client.put(f"/api/comparisons/{made['id']}", json=other)
+            refused(client.get(f"/api/comparisons/{made['id']}/key/{token}.txt"), "were changed since", 409)
+            client.put(f"/api/comparisons/{made['id']}", json=body)
+            assert client.get(f"/api/comparisons/{made['id']}/key/{token}.txt").text == key
     assert client.get(f"/api/comparisons/{made['id']}/key/nothing.txt").status_code == 404
 
 

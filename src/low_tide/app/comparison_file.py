@@ -15,7 +15,7 @@ import numpy as np
 from low_tide.app.compare_work import render_of
 from low_tide.app.compared import LONGEST_SECTION_S
 from low_tide.app.comparison import ComparedTrack, ComparisonState, state
-from low_tide.app.errors import Invalid, NotFound
+from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.core.audio.correction import Equalisation, correction_words, fit_bands, minimum_phase_fir
 from low_tide.core.audio.dynamics import SoundPart
 from low_tide.core.audio.rendering import Samples
@@ -54,6 +54,12 @@ def _sections(found: ComparisonState) -> tuple[SoundPart, ...]:
     return found.sections or found.suggested
 
 
+def _mark(found: ComparisonState, places: list[int]) -> str:
+    """What a blind file is made of, in six digits of its word: of anything else its key would be a wrong one."""
+    parts = [found.tracks[p].audio for p in places] + [f"{s.start}/{s.stop}" for s in _sections(found)]
+    return hashlib.sha256("|".join(parts).encode()).hexdigest()[:6]
+
+
 def _order(token: str, comparison_id: int, section: int, places: list[int]) -> list[int]:
     """Which recording is heard when, in a section of a blind file: by lot, the same for the same token."""
     seed = hashlib.sha256(f"{token}/{comparison_id}/{section}".encode()).digest()
@@ -71,7 +77,7 @@ def comparison_file(home: Home, comparison_id: int, blind: bool) -> ComparisonFi
     found = state(home, comparison_id)
     places = _heard(found)
     sections = _sections(found)
-    token = secrets.token_hex(6) if blind else ""
+    token = secrets.token_hex(3) + _mark(found, places) if blind else ""
     gain = 10 ** (found.top_db / 20)
     pieces: list[Samples] = []
     cues: list[tuple[float, str]] = []
@@ -108,6 +114,10 @@ def key(home: Home, comparison_id: int, token: str) -> str:
         raise NotFound("There is no such key: it is the word of twelve letters and digits in the file's text.")
     found = state(home, comparison_id)
     places = _heard(found)
+    if token[6:] != _mark(found, places):
+        raise Conflict(
+            "Its recordings or sections were changed since this file was made. Bring them back (undo), and ask again."
+        )
     lines = [f"{found.name}, key to {token}\n"]
     for number in range(len(_sections(found))):
         order = _order(token, comparison_id, number, places)
