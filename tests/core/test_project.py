@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib
 import inspect
 import pkgutil
+import re
 import runpy
 from collections.abc import Iterator
 from functools import cached_property
@@ -51,3 +52,15 @@ def test_everything_public_in_the_core_says_what_it_is() -> None:
         return said == "" or said.startswith(f"{own}(")
 
     assert [name for name, thing in _public() if says_nothing(name, thing)] == []
+
+
+def test_every_colour_a_page_names_is_one_of_the_theme() -> None:
+    """A surface whose name the theme does not know is left unpainted without a word."""
+    front = ROOT / "frontend/src"
+    colours = set(re.findall(r"--color-([a-z0-9-]+):", (front / "index.css").read_text()))
+    named = {
+        name
+        for page in front.rglob("*.tsx")
+        for name in re.findall(r"\b(?:bg|fill|stroke)-([a-z][a-z0-9-]*)\b", page.read_text())
+    }
+    assert named - colours <= {"none", "transparent", "black", "white", "current"}

@@ -17,18 +17,18 @@ export function FilterCan({ found, name }: { found: Schemas["FilterShare"]; name
       <div className="flex min-h-[150px] flex-1 items-stretch gap-2 pt-2">
         {found.octaves.map((octave) => (
           <div key={octave.hz} className="flex min-w-0 flex-1 flex-col">
-            <div className="relative min-h-[70px] flex-1 border border-line bg-sand">
+            <div className="relative min-h-[70px] flex-1 border border-line bg-faint">
               {octave.share !== null && (
                 <div
                   className="absolute inset-x-0 bottom-0 bg-water"
                   style={{ height: `${Math.max(0, 100 * octave.share)}%` }}
                 />
               )}
-              <b className="absolute inset-x-0 bottom-1 text-center text-[13px] text-ink">
-                {octave.share === null ? "–" : percent(octave.share)}
-              </b>
             </div>
-            <span className="pt-0.5 text-center text-[12px] text-ink-2">{hertz(octave.hz)}</span>
+            <b className="pt-0.5 text-center text-[13px]">
+              {octave.share === null ? "–" : percent(octave.share)}
+            </b>
+            <span className="text-center text-[12px] text-ink-2">{hertz(octave.hz)}</span>
             <span className="text-center text-[12px]">
               {octave.null === null
                 ? "nothing there"
