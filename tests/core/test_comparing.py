@@ -12,7 +12,7 @@ from low_tide.core.audio.rendering import Samples, cab_filter, coloured
 from low_tide.core.circuit.impedance import typical_driver
 from low_tide.core.comparing.aligning import RATE, delayed
 from low_tide.core.comparing.comparison import Held, held_against
-from low_tide.core.comparing.fitted_filter import LEAD, TAPS, filtered, fit_filter
+from low_tide.core.comparing.fitted_filter import LEAD, TAPS, _correlated, filtered, fit_filter
 from low_tide.core.comparing.loud_spectra import levels_of, steady_noise
 from low_tide.core.comparing.recording import recorded
 from low_tide.core.comparing.words import sentences
@@ -119,6 +119,23 @@ def test_the_filter_that_was_put_in_is_found(played: Samples) -> None:
     assert found is not None
     assert found.taps == pytest.approx(taps, abs=0.01)
     assert filtered(x, taps)[2000:4000] == pytest.approx(np.convolve(x, taps)[LEAD + 2000 : LEAD + 4000])
+
+
+@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("noise", [-60.0, -110.0])
+def test_no_filter_does_better_where_it_is_fitted_and_none_is_worse_than_a_gain(seed: int, noise: float) -> None:
+    """Short pieces with silence around them, bent on the way: nothing of the reference is left in what is left."""
+    dry = piece(6, seed)
+    x, y = taken(dry, 1, noise), taken(np.tanh(3 * dry) / 3, 2, noise)
+    found = fit_filter(x, y)
+    assert found is not None
+    fitted_on = ~found.tried
+    before, after = (_correlated(each, fitted_on, x) for each in (y, found.left))
+    assert np.abs(after).max() < 1e-3 * np.abs(before).max()
+    share = held(x, y).filter
+    assert share is not None
+    assert share.left <= share.null < -10
+    assert all(o.null_filtered <= o.null for o in share.octaves if o.null is not None and o.null_filtered is not None)
 
 
 def test_what_it_was_fitted_on_is_not_what_it_is_tried_on(played: Samples) -> None:

@@ -406,6 +406,14 @@ def test_simulated_takes_teach_only_where_no_real_one_does(client: FlaskClient) 
     assert "simulated take" in client.get("/api/hookups/silent-night/capture").json["ladders"][0]["learned"]
 
 
+def test_simulated_takes_do_not_follow_from_what_they_taught(client: FlaskClient) -> None:
+    """Each would stand as far off the one before as the interface's own gain is off, and the amp be driven less."""
+    for take_id in (1, 2, 3):
+        client.put(f"/api/takes/{take_id}/counts", json={"counts": False})
+    peaks = [recorded(client)["take"]["measures"]["peak_dbfs"] for _ in range(3)]
+    assert max(peaks) - min(peaks) < 0.15
+
+
 def test_a_best_setting_is_put_on_and_taken_back(client: FlaskClient) -> None:
     state = client.get("/api/hookups/processor-around/capture").json
     best = state["ladders"][0]["best"]

@@ -1,3 +1,4 @@
+import { useOtherWindows } from "./elsewhere";
 import { BookOpen, HardDrive, Settings2 } from "lucide-react";
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
@@ -69,6 +70,7 @@ export function Shell() {
   const go = useNavigate();
   const pending = useRef(0);
   const preferences = usePreferences();
+  useOtherWindows();
   const goTo = Object.fromEntries(
     SECTIONS.map((section) => [
       section.key,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Annotated, Literal, TypeAlias
 
@@ -24,7 +24,7 @@ from low_tide.core.judging.takes import input_of
 from low_tide.core.rig.rig import Rig
 from low_tide.core.signal_path.gain_staging import as_it_stands
 from low_tide.core.signal_path.levels import LinePoint, input_gain_db, levels
-from low_tide.core.signal_path.played import played
+from low_tide.core.signal_path.played import Played, played
 from low_tide.core.spec import Spec
 from low_tide.core.units import peak_of_dbu
 from low_tide.formats.recording import write_wav
@@ -72,7 +72,7 @@ def record(
         yield 0.02
         dry = _dry(home, wanted)
         yield 0.1
-        brought = played(rig, point, dry, wanted.drive, wanted.rate)
+        brought = _brought(rig, wanted, dry)
         if brought.samples is None:
             raise Invalid(f"Nothing can be recorded there: {brought.why}.")
         give_way()
@@ -93,10 +93,17 @@ def record(
 def expected_sound(home: Home, rig: Rig, wanted: Recording) -> Samples | None:
     """What would be recorded of a rig (V at the input, at 48 kHz), without the interface's own errors; None where
     nothing would."""
-    points = levels(rig).line_points
-    point = input_of(points, wanted.note.recorded_at)
-    found = None if point is None else played(rig, point, _dry(home, wanted), wanted.drive, wanted.rate).samples
-    return found
+    return _brought(rig, wanted, _dry(home, wanted)).samples
+
+
+def _brought(rig: Rig, wanted: Recording, dry: Samples) -> Played:
+    """What arrives at the input. Takes that were made like this teach how hard an amp is played; none may follow from
+    the ones before it, or each would drift further."""
+    rig = replace(rig, known=rig.known.of_real_takes())
+    point = input_of(levels(rig).line_points, wanted.note.recorded_at)
+    if point is None:
+        return Played(None, "nothing is plugged into that input")
+    return played(rig, point, dry, wanted.drive, wanted.rate)
 
 
 def caught(home: Home, rig: Rig, point: LinePoint, samples: Samples, rate: int) -> Samples:

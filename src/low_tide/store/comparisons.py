@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from low_tide.store import rows
 from low_tide.store.rows import Json
 
-VERSION = 1
+VERSION = 2
 """Of the way files are held against each other: what an older one found is found anew."""
 
 

@@ -18,6 +18,7 @@ import { Listen } from "./Listen";
 import { Matching } from "./Matching";
 import { dynamicsOf, MEASURES, Moves } from "./Moves";
 import { NewShootOut } from "./ShootOut";
+import { PartFields } from "./PartFields";
 import { Strips } from "./Strips";
 import { Sweep } from "./Sweep";
 import { TheList } from "./TheList";
@@ -327,7 +328,9 @@ function Work({ id }: { id: number }) {
                   onToggle={toggle}
                 />
                 <div className="flex shrink-0 flex-wrap items-center gap-1.5 pb-1.5 text-[12.5px]">
-                  <span className="text-ink-2">Sections</span>
+                  <span className="text-ink-2">Played in a loop</span>
+                  <PartFields part={part} length={state.seconds} onPart={setPart} />
+                  <span className="pl-2 text-ink-2">Sections</span>
                   {sections.map((s, i) => (
                     <Button
                       key={`${s.start}${s.stop}`}
@@ -366,8 +369,8 @@ function Work({ id }: { id: number }) {
                     </Button>
                   )}
                   <span className="ml-auto text-ink-2 max-xl:hidden">
-                    drag for a part, <Key>space</Key> plays, <Key>a</Key> to{" "}
-                    <Key>{LETTERS[tracks.length - 1]}</Key> change over
+                    <Key>space</Key> plays, <Key>a</Key> to <Key>{LETTERS[tracks.length - 1]}</Key> change
+                    over
                   </span>
                 </div>
               </div>

@@ -82,11 +82,11 @@ export function Listen({
               <span className="min-w-0">
                 <span className="block truncate font-semibold">{track.called}</span>
                 <span className="block truncate text-[12.5px] text-ink-2">
-                  {i === 0 ? "reference" : track.lies}
                   {track.held?.lufs !== undefined && track.held?.lufs !== null
-                    ? ` · ${fixed(track.held.lufs, 1)} LUFS`
+                    ? `${fixed(track.held.lufs, 1)} LUFS · `
                     : ""}
-                  {track.simulated && " · simulated"}
+                  {track.simulated && "simulated · "}
+                  {i === 0 ? "reference" : track.lies}
                 </span>
               </span>
             </One>

@@ -1,17 +1,18 @@
-import { useQueries } from "@tanstack/react-query";
+import { keepPreviousData, useQueries } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { answer, api } from "../../api/client";
 import { strokeOf } from "../../parts/strokes";
 import { fixed } from "../../parts/table";
 import { useSize } from "../../parts/useSize";
+import { LEAST_S, MOST_S } from "./PartFields";
 import { LETTERS, type Comparison, type Part } from "./useComparison";
 import type { Together } from "./usePlayTogether";
 
 const NAMES = 168;
-const FOOT = 34;
+const FOOT = 22;
 const FULL = 32767;
-const LEAST_S = 0.3;
-const MOST_S = 30;
+/** The least that is shown at one time, s. */
+const CLOSEST_S = 0.5;
 
 function outline(
   low: readonly number[],
@@ -53,20 +54,30 @@ export function Strips({
   const row = Math.max(34, (height - FOOT) / Math.max(1, state.tracks.length));
   const columns = Math.min(2000, Math.max(50, Math.round(room)));
   const length = state.seconds || 1;
+  const [looked, look] = useState<Part>();
+  const view = looked && looked.stop <= length ? looked : { start: 0, stop: length };
+  const span = view.stop - view.start;
+  const zoom = (by: number, about = (part.start + part.stop) / 2) => {
+    const whole = Math.min(length, Math.max(CLOSEST_S, span * by));
+    const kept = about >= view.start && about <= view.stop ? about : part.start;
+    const start = Math.min(length - whole, Math.max(0, kept - ((kept - view.start) / span) * whole));
+    look(whole >= length ? undefined : { start, stop: start + whole });
+  };
   const traces = useQueries({
     queries: state.tracks.map((track) => ({
-      queryKey: ["strip", state.id, state.tracks[0]?.audio, track.audio, columns, state.seconds],
+      queryKey: ["strip", state.id, state.tracks[0]?.audio, track.audio, columns, state.seconds, view],
       queryFn: () =>
         answer(
           api.GET("/api/comparisons/{comparison_id}/waveform/{audio}", {
             params: {
               path: { comparison_id: state.id, audio: track.audio },
-              query: { start: 0, stop: Math.ceil(length * 100) / 100, columns },
+              query: { start: view.start, stop: looked ? view.stop : Math.ceil(length * 100) / 100, columns },
             },
           }),
         ),
       enabled: track.heard,
       staleTime: Infinity,
+      placeholderData: keepPreviousData,
     })),
   });
   // All by one scale: that they are as loud is to be seen.
@@ -80,11 +91,11 @@ export function Strips({
     });
     return () => cancelAnimationFrame(frame);
   }, [together, together.isPlaying]);
-  const x = (s: number) => NAMES + (s / length) * room;
+  const x = (s: number) => NAMES + ((s - view.start) / span) * room;
   const from = useRef<number>(undefined);
   const seen = (event: PointerEvent) => {
     const px = event.clientX - event.currentTarget.getBoundingClientRect().left;
-    return Math.min(length, Math.max(0, ((px - NAMES) / room) * length));
+    return Math.min(view.stop, Math.max(view.start, view.start + ((px - NAMES) / room) * span));
   };
   const drag = (event: PointerEvent) => {
     if (from.current === undefined) return;
@@ -93,7 +104,10 @@ export function Strips({
   };
   const onKey = (event: KeyboardEvent) => {
     const by = { ArrowLeft: -0.1, ArrowRight: 0.1 }[event.key];
+    const closer = { "+": 0.5, "=": 0.5, "-": 2, "0": Infinity }[event.key];
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.key === "Enter") onToggle();
+    else if (closer) zoom(closer);
     else if (event.key === "ArrowUp") onAt(Math.max(0, at - 1));
     else if (event.key === "ArrowDown") onAt(Math.min(state.tracks.length - 1, at + 1));
     else if (by !== undefined) {
@@ -107,6 +121,8 @@ export function Strips({
     event.stopPropagation();
   };
   const foot = height - FOOT;
+  const held = (px: number) => Math.min(NAMES + room, Math.max(NAMES, px));
+  const seenNow = (s: number) => s >= view.start && s <= view.stop;
   return (
     <div
       ref={ref}
@@ -118,6 +134,10 @@ export function Strips({
       aria-valuenow={part.start}
       aria-valuetext={`${seconds(part.start)} to ${seconds(part.stop)}`}
       onKeyDown={onKey}
+      onWheel={(event) => {
+        const px = event.clientX - event.currentTarget.getBoundingClientRect().left;
+        zoom(event.deltaY < 0 ? 0.8 : 1.25, view.start + ((px - NAMES) / room) * span);
+      }}
       className="relative min-h-0 flex-1 cursor-text touch-none select-none"
       onPointerDown={(event) => {
         const px = event.clientX - event.currentTarget.getBoundingClientRect().left;
@@ -137,7 +157,7 @@ export function Strips({
         {state.tracks.map((track, i) => {
           const middle = row * (i + 0.5);
           const drawn = traces[i]?.data;
-          const wide = drawn ? ((drawn.stop - drawn.start) / length) * room : room;
+          const wide = drawn ? x(drawn.stop) - x(drawn.start) : room;
           return (
             <g key={`${track.audio}${track.take}`}>
               {i === at && <rect x={0} y={row * i} width={width} height={row} className="fill-faint" />}
@@ -159,6 +179,7 @@ export function Strips({
               {drawn?.low[0] ? (
                 <svg x={NAMES} width={room} height={row * (i + 1)} overflow="hidden">
                   <path
+                    transform={`translate(${x(drawn.start) - NAMES} 0)`}
                     d={outline(
                       drawn.low[0].map((v) => (v * FULL) / top),
                       drawn.high[0]!.map((v) => (v * FULL) / top),
@@ -176,43 +197,40 @@ export function Strips({
           );
         })}
         <rect
-          x={x(part.start)}
+          x={held(x(part.start))}
           y={0}
-          width={Math.max(2, x(part.stop) - x(part.start))}
+          width={Math.max(2, held(x(part.stop)) - held(x(part.start)))}
           height={foot}
           className="fill-water"
           opacity={0.28}
         />
-        {[part.start, part.stop].map((edge) => (
+        {[part.start, part.stop].filter(seenNow).map((edge) => (
           <path key={edge} d={`M${x(edge)} 0V${foot}`} className="stroke-deep" strokeWidth={1.6} />
         ))}
-        {place !== undefined && (
+        {place !== undefined && seenNow(place) && (
           <path d={`M${x(place)} 0V${foot}`} className="stroke-ink" strokeWidth={1.8} />
         )}
-        <text
-          x={Math.min(width - 110, Math.max(NAMES + 4, x(part.start)))}
-          y={foot + 13}
-          className="fill-ink-2 text-[12px]"
-        >
-          {`${seconds(part.start)} to ${seconds(part.stop)}, looped`}
-        </text>
-        {Array.from({ length: Math.floor(length / step(length)) + 1 }, (_, i) => i * step(length)).map(
-          (t) => (
-            <text
-              key={t}
-              x={Math.min(width - 20, x(t))}
-              y={foot + 28}
-              textAnchor={t === 0 ? "start" : "middle"}
-              className="fill-ink-2 text-[12px]"
-            >
-              {t} s
-            </text>
-          ),
-        )}
+        {timesIn(view).map((t) => (
+          <text
+            key={t}
+            x={Math.min(width - 20, x(t))}
+            y={foot + 16}
+            textAnchor={t === 0 ? "start" : "middle"}
+            className="fill-ink-2 text-[12px]"
+          >
+            {Number(t.toFixed(1))} s
+          </text>
+        ))}
       </svg>
     </div>
   );
 }
 
 const round = (value: number) => Math.round(value * 100) / 100;
-const step = (length: number) => [1, 2, 5, 10, 20, 30, 60].find((s) => length / s <= 9) ?? 120;
+
+/** Where a time is written under what is seen, s. */
+function timesIn({ start, stop }: Part) {
+  const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60].find((s) => (stop - start) / s <= 9) ?? 120;
+  const first = Math.ceil(start / step);
+  return Array.from({ length: Math.floor(stop / step) - first + 1 }, (_, i) => (first + i) * step);
+}

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { answer, api, OFFLINE, Refusal, type Schemas } from "../../api/client";
+import { tellOtherWindows } from "../../parts/elsewhere";
 import { readLines } from "../../parts/ndjson";
 
 export type Comparison = Schemas["ComparisonState"];
@@ -42,6 +43,7 @@ export function useComparison(id: number) {
   const put = useCallback(
     (next: Comparison) => {
       client.setQueryData(keyOf(id), next);
+      tellOtherWindows(keyOf(id), ["comparisons"]);
       void client.invalidateQueries({ queryKey: ["comparisons"] });
     },
     [client, id],

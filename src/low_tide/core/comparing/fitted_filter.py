@@ -104,7 +104,10 @@ def fit_filter(reference: Samples, take: Samples) -> FittedFilter | None:
         return None
     tried = (np.arange(len(reference), dtype=np.int32) // round(BLOCK_S * RATE)) % 2 == 1
     fitted_on = ~tried
-    column = _correlated(reference, fitted_on, reference, 0)
+    # Of what it is fitted on alone: a true autocorrelation, whose matrix cannot turn a step the wrong way.
+    alone = np.where(fitted_on, reference, 0.0)
+    column = _correlated(alone, fitted_on, alone, 0)
+    del alone
     if column[0] <= 0:
         return None
     column[0] *= 1 + RIDGE

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from low_tide.core.audio.rendering import Samples
 from low_tide.core.audio.spectrum import band_centres, band_levels
 from low_tide.core.comparing.aligning import PHASE_WINDOW, RATE, cross_spectra
-from low_tide.core.comparing.fitted_filter import BLOCK_S, FittedFilter, energy, fit_filter
+from low_tide.core.comparing.fitted_filter import BLOCK_S, energy, fit_filter
 from low_tide.core.comparing.loud_spectra import SIZE, LoudSpectra, reach
 
 OCTAVES_HZ = (63.0, 125.0, 250.0, 500.0, 1_000.0, 2_000.0, 4_000.0, 8_000.0)
@@ -70,18 +70,18 @@ def _octave(frequency: NDArray[Any], centre: float) -> NDArray[np.bool_]:
     return (frequency >= centre / 2**0.5) & (frequency < centre * 2**0.5)
 
 
-def _tried_spectra(take: Samples, fit: FittedFilter) -> tuple[Samples, Samples]:
-    """Power of a take and of what a filter leaves, over the bins of a window, of blocks it was not fitted on."""
+def _tried_spectra(*sounds: Samples) -> list[Samples]:
+    """Power of each over the bins of a window, of the blocks that a filter was not fitted on."""
     from scipy.fft import rfft
 
     size, block = PHASE_WINDOW, round(BLOCK_S * RATE)
     shape = np.hanning(size)
-    found = [np.zeros(size // 2 + 1), np.zeros(size // 2 + 1)]
-    for start in range(block, len(take) - block + 1, 2 * block):
-        for total, sound in zip(found, (take, fit.left), strict=True):
+    found = [np.zeros(size // 2 + 1) for _ in sounds]
+    for start in range(block, len(sounds[0]) - block + 1, 2 * block):
+        for total, sound in zip(found, sounds, strict=True):
             windows = np.lib.stride_tricks.sliding_window_view(sound[start : start + block], size)[:: size // 2]
             total += np.square(np.abs(rfft(windows * shape, axis=1))).sum(axis=0)
-    return found[0], found[1]
+    return found
 
 
 def filter_share(
@@ -89,19 +89,22 @@ def filter_share(
 ) -> FilterShare | None:
     """What a filter can do, of two recordings in line, one channel at 48 kHz; None under four seconds.
 
-    Coherence by Welch (1967), 171 ms, half overlapped: Bendat and Piersol, Random Data.
+    A gain is a filter too: where the fitted one, tried on what it was not fitted on, leaves more than the best gain,
+    it is the gain that counts. Coherence by Welch (1967), 171 ms, half overlapped: Bendat and Piersol, Random Data.
     """
     fit = fit_filter(reference, take)
     if fit is None or not take[fit.tried].any():
         return None
-    whole, rest = energy(take, fit.tried), energy(fit.left, fit.tried)
     cross, xx, yy, _ = cross_spectra(reference, take)
     frequency = np.fft.rfftfreq(PHASE_WINDOW, 1 / RATE)
     for each in (cross, xx, yy):
         each[frequency < LOWEST_HZ] = 0.0
     gain = float(cross.real.sum() / xx.sum())
-    unlike = np.maximum(yy - 2 * gain * cross.real + gain**2 * xx, 0.0)
-    taken, kept = _tried_spectra(take, fit)
+    unlike = take - gain * reference
+    whole, alone = energy(take, fit.tried), energy(unlike, fit.tried)
+    fitted = energy(fit.left, fit.tried)
+    rest, response = (fitted, fit.gain(SIZE)) if fitted < alone else (alone, np.full(SIZE // 2 + 1, gain**2))
+    taken, left, left_alone = _tried_spectra(take, fit.left, unlike)
     usable = reach(rates)
     octaves = []
     for hz in OCTAVES_HZ:
@@ -109,18 +112,17 @@ def filter_share(
         if hz * 2**0.5 > usable or yy[at].sum() < LEAST_SHARE * yy.sum() or taken[at].sum() <= 0:
             octaves.append(OctaveShare(hz, None, None, None))
             continue
-        left = float(kept[at].sum() / taken[at].sum())
-        octaves.append(
-            OctaveShare(hz, max(0.0, 1 - left), _db(float(unlike[at].sum()), float(yy[at].sum())), _db(left, 1.0))
-        )
+        by_gain, by_fit = (float(each[at].sum() / taken[at].sum()) for each in (left_alone, left))
+        least = min(by_gain, by_fit)
+        octaves.append(OctaveShare(hz, max(0.0, 1 - least), _db(by_gain, 1.0), _db(least, 1.0)))
     centres, coherence = _coherence(cross, xx, yy)
     shown = centres <= usable
     both = np.abs(cross) ** 2 / np.maximum(xx * yy, 1e-300)
     return FilterShare(
         share=max(0.0, 1 - rest / whole),
         left=_db(rest, whole),
-        noise=_expected_noise(fit, spectra, whole),
-        null=_db(float(unlike.sum()), float(yy.sum())),
+        noise=_expected_noise(response, int(fit.tried.sum()), spectra, whole),
+        null=_db(alone, whole),
         octaves=tuple(octaves),
         frequency=tuple(np.round(centres[shown], 2).tolist()),
         coherence=tuple(np.round(coherence[shown], 4).tolist()),
@@ -136,12 +138,12 @@ def _coherence(cross: NDArray[np.complex128], xx: Samples, yy: Samples) -> tuple
 
 
 def _expected_noise(
-    fit: FittedFilter, spectra: tuple[LoudSpectra | None, LoudSpectra | None], whole: float
+    response: Samples, count: int, spectra: tuple[LoudSpectra | None, LoudSpectra | None], whole: float
 ) -> float | None:
-    """The take's own noise and the reference's through the filter, dB of the take's energy."""
+    """The take's own noise and the reference's through a filter (|H|²) in `count` samples, dB of the take's energy."""
     noises = [s.noise if s else None for s in spectra]
     if noises[0] is None or noises[1] is None:
         return None
     width = RATE / SIZE
-    power = float((noises[1] + noises[0] * fit.gain(SIZE)).sum() * width)
-    return _db(power * int(fit.tried.sum()), whole)
+    power = float((noises[1] + noises[0] * response).sum() * width)
+    return _db(power * count, whole)

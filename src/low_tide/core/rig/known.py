@@ -63,6 +63,10 @@ class Known:
     dose: float = 0.0
     played: Mapping[tuple[str, str], Played] = field(default_factory=dict)
 
+    def of_real_takes(self) -> Known:
+        """The same without what simulated takes taught: what they are made from must not follow from them."""
+        return replace(self, played={key: each for key, each in self.played.items() if not each.simulated})
+
     def correction(self, place: str, cabinet: str, room: str, turned_down: bool) -> Correction | None:
         """What was learned at a place that holds for a cabinet in a room; None where nothing does.
 
