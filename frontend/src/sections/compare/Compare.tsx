@@ -8,6 +8,7 @@ import { ChartFrame } from "../../parts/ChartFrame";
 import { Confirm } from "../../parts/Confirm";
 import { Button, Field, Key, TextInput } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
+import { NameIt } from "../../parts/NameIt";
 import { Part } from "../../parts/Part";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { fixed } from "../../parts/table";
@@ -124,7 +125,7 @@ function Work({ id }: { id: number }) {
   const [view, setView] = useState<View>("level");
   const [adding, setAdding] = useState(false);
   const [deleting, setDeleting] = useState(false);
-  const [renaming, setRenaming] = useState<string>();
+  const [renaming, setRenaming] = useState(false);
   const [over, setOver] = useState(false);
   const [listed, setListed] = useState<boolean>();
   const [beganAsList, setBeganAsList] = useState<boolean>();
@@ -243,7 +244,7 @@ function Work({ id }: { id: number }) {
         <Button look="quiet" onClick={() => void go("/compare/new")}>
           <Plus size={14} /> New
         </Button>
-        <Button look="quiet" onClick={() => setRenaming(state.name)}>
+        <Button look="quiet" onClick={() => setRenaming(true)}>
           Rename
         </Button>
         <Button look="quiet" onClick={() => setDeleting(true)}>
@@ -470,20 +471,15 @@ function Work({ id }: { id: number }) {
         Takes stay in the log. Files that were brought into this comparison alone, its sections and its blind
         runs go.
       </Confirm>
-      <Confirm
-        open={renaming !== undefined}
-        title="Rename the comparison"
-        yes="Rename it"
-        onYes={() => renaming?.trim() && change({ name: renaming.trim() })}
-        onClose={() => setRenaming(undefined)}
-      >
-        <TextInput
-          aria-label="Name"
-          maxLength={120}
-          value={renaming ?? ""}
-          onChange={(event) => setRenaming(event.target.value)}
+      {renaming && (
+        <NameIt
+          title="Rename the comparison"
+          name={state.name}
+          yes="Rename it"
+          onName={(name) => change({ name })}
+          onClose={() => setRenaming(false)}
         />
-      </Confirm>
+      )}
     </div>
   );
 }
