@@ -54,8 +54,7 @@ def _checked(
         raise FormatError([f"Channels: {file.channels} is over the most allowed, {MOST_CHANNELS}."])
     seconds = file.frames / file.samplerate
     if seconds > longest_s:
-        most = longest_s / 60
-        raise FormatError([f"Length: {seconds / 60:.0f} minutes is over the most allowed, {most:.0f} minutes."])
+        raise FormatError([f"Length: {_minutes(seconds)} is over the most allowed, {_minutes(longest_s)}."])
     if file.frames * file.channels > MOST_SAMPLES:
         raise FormatError(["Too much sound: at most 30 minutes of stereo at 96 kHz, or less at a higher rate."])
     if file.frames < 1:
@@ -153,6 +152,17 @@ def read_short(path: Path) -> tuple[Samples, int]:
     with _opened(path) as file:
         rate, _ = _checked(file, longest_s=SHORT_S)
     return np.concatenate(list(_blocks(path))), rate
+
+
+IMPULSE_LONGEST_S = 5.0
+
+
+def read_impulse(path: Path) -> tuple[Samples, int, str]:
+    """An impulse response as samples (n, channels), its rate, and its kind ('wav', 'flac', 'aiff'). FormatError where
+    it cannot be read as one."""
+    with _opened(path) as file:
+        rate, kind = _checked(file, longest_s=IMPULSE_LONGEST_S)
+    return np.concatenate(list(_blocks(path))), rate, kind
 
 
 BEXT_TIME = 338

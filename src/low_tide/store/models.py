@@ -215,6 +215,35 @@ class ListeningRow(Table):
         table_name = "listening"
 
 
+class ImpulseRow(Table):
+    """An impulse response of the library: its file, and which channel of it, from 1; 0 where it has one. `doc` says
+    what it is of, `analysis` what it is like, found in the way of `version`."""
+
+    id = AutoField()
+    audio = CharField(index=True)
+    channel = IntegerField(default=0)
+    doc = JsonField()
+    analysis = JsonField()
+    version = IntegerField()
+    at = CharField()
+
+    class Meta:
+        table_name = "impulse"
+
+
+class BlendRow(Table):
+    """A blend of impulse responses. `saves` counts its changes."""
+
+    id = AutoField()
+    name = CharField()
+    doc = JsonField()
+    saves = IntegerField(default=1)
+    at = CharField()
+
+    class Meta:
+        table_name = "blend"
+
+
 class ReadingRow(Table):
     """A level that was read off a meter, or listened to. `doc` says which and how.
 
@@ -293,4 +322,6 @@ TABLES = (
     ComparedFileRow,
     HeldRow,
     ListeningRow,
+    ImpulseRow,
+    BlendRow,
 )

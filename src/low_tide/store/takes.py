@@ -174,6 +174,12 @@ def newest_with_audio(hookup_id: str) -> TakeRecord | None:
     return _take(row) if row else None
 
 
+def with_audio(most: int = 200) -> list[TakeRecord]:
+    """The newest takes that have a recording."""
+    sql = f"SELECT {COLUMNS} FROM take WHERE audio IS NOT NULL ORDER BY id DESC LIMIT ?"
+    return [_take(row) for row in rows.every(sql, most)]
+
+
 def has_audio(name: str) -> bool:
     """Whether some take has this file."""
     return rows.one("SELECT 1 FROM take WHERE audio = ?", name) is not None

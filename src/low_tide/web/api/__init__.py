@@ -2,6 +2,7 @@
 
 from low_tide.web.api import (
     bench,
+    cab,
     capture,
     compare,
     data,
@@ -20,6 +21,7 @@ from low_tide.web.api.base import api
 __all__ = [
     "api",
     "bench",
+    "cab",
     "capture",
     "compare",
     "data",

@@ -1,0 +1,270 @@
+"""Blends by ear, on takes of one's own or the built-in one, and as files that go out with their recipe."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from low_tide.app import blends, impulses
+from low_tide.app.blends import BlendDoc, BlendState
+from low_tide.app.errors import Conflict, Invalid
+from low_tide.core.audio.loudness import loudness
+from low_tide.core.audio.metering import true_peak
+from low_tide.core.audio.rendering import RATE, Samples, picked_up, power_stage, riff
+from low_tide.core.audio.speaker_sound import Speakers
+from low_tide.core.cab.blend import BlendPart, mono
+from low_tide.core.cab.impulse import at_rate
+from low_tide.core.cab.output import Level, outgoing
+from low_tide.core.spec import Spec
+from low_tide.formats.documents import dump, parse
+from low_tide.formats.recording import read_one_channel, write_wav
+from low_tide.formats.sentences import FormatError
+from low_tide.store import impulses as kept
+from low_tide.store import inspections, takes
+from low_tide.store.home import Home, audio_file
+
+BUILT_IN = {"driven": 16.0, "clean": -14.0}
+"""The built-in take through the power stage, by how hard it is driven (dB)."""
+BUILT_IN_S = 7.0
+TARGET_LUFS = -23.0
+MOST_TRUE_PEAK = 10 ** (-1 / 20)
+LONGEST_PART_S = 30.0
+TAIL_S = 0.5
+RECIPE = "low-tide blend"
+RECIPE_VERSION = 1
+
+
+@dataclass(frozen=True)
+class BlendSource:
+    """What a blend can be heard on: the built-in take, driven or clean, or a take of the log.
+
+    `speakers`: what its sound says of a speaker in it; `warning`: why a blend on it would be one too many, or might.
+    """
+
+    id: str
+    name: str
+    seconds: float
+    simulated: bool
+    speakers: Speakers | Literal[""]
+    warning: str
+
+
+WARNINGS: dict[str, str] = {
+    "one": "This take has a speaker in it already: through a blend it would have two.",
+    "two": "This take sounds like two speakers already.",
+    "cannot tell": "Whether a speaker is in this take already cannot be told from its sound: check first.",
+}
+
+
+def sources() -> list[BlendSource]:
+    """What blends can be heard on."""
+    found = [BlendSource(name, f"built-in take, {name}", BUILT_IN_S, True, "none", "") for name in BUILT_IN]
+    for row in takes.with_audio():
+        speakers = _speakers(row.audio)
+        seconds = float((row.measures or {}).get("seconds", 0.0))
+        name = f"take {row.number}, {row.name}"
+        found.append(BlendSource(f"take-{row.id}", name, seconds, row.simulated, speakers, _warning(speakers)))
+    return found
+
+
+def _warning(speakers: str) -> str:
+    return WARNINGS.get(speakers or "cannot tell", "")
+
+
+def _speakers(audio: str | None) -> Speakers | Literal[""]:
+    kept_inspection = inspections.find(audio) if audio else None
+    if kept_inspection is None:
+        return ""
+    found: Speakers = kept_inspection["speaker"]["speakers"]
+    return found
+
+
+@lru_cache(maxsize=4)
+def _built_in(name: str) -> Samples:
+    found = power_stage(picked_up(riff(BUILT_IN_S)), BUILT_IN[name])
+    found.setflags(write=False)
+    return found
+
+
+@lru_cache(maxsize=4)
+def _read(path: Any) -> tuple[Samples, int]:
+    found, rate = read_one_channel(path)
+    found.setflags(write=False)
+    return found, rate
+
+
+def _source(home: Home, source: str) -> Samples:
+    if source in BUILT_IN:
+        return _built_in(source)
+    number = source.removeprefix("take-")
+    row = takes.some([int(number)]).get(int(number)) if source.startswith("take-") and number.isdigit() else None
+    if row is None or not row.audio:
+        raise Invalid("Heard on: there is no such take, or it has no recording.")
+    path = audio_file(home, row.audio)
+    if path is None:
+        raise Conflict(f"Take {row.number}: its recording is gone.")
+    try:
+        return _read(path)[0]
+    except FormatError as error:
+        raise Invalid(*(f"Take {row.number}: {problem}" for problem in error.problems)) from None
+
+
+def through(sound: Samples, impulse: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A take through a blend, shape (n, channels), as long as the take."""
+    from scipy.signal import oaconvolve
+
+    return np.asarray(oaconvolve(sound[:, None], impulse, axes=0)[: len(sound)])
+
+
+def _matched(sound: NDArray[np.float64]) -> NDArray[np.float64]:
+    """At −23 LUFS, so that what is louder does not seem better; lower where its peaks would not fit."""
+    level = loudness(sound, RATE)
+    if level is None:
+        raise Invalid("There is nothing to hear in this part.")
+    found = sound * 10 ** ((TARGET_LUFS - level) / 20)
+    return found * min(1.0, MOST_TRUE_PEAK / true_peak(found.astype(np.float32)))
+
+
+def part(home: Home, blend_id: int, source: str, start: float, stop: float, bare: bool) -> bytes:
+    """A part of a take through a blend, or bare, matched in loudness, as 24-bit WAV."""
+    if not 0 < stop - start <= LONGEST_PART_S:
+        raise Invalid(f"Part: up to {LONGEST_PART_S:g} s are heard at one time.")
+    sound = _source(home, source)
+    first, last = round(start * RATE), min(len(sound), round(stop * RATE))
+    if first >= last:
+        raise Invalid("Part: it lies beyond the end of the take.")
+    if bare:
+        made = sound[first:last, None]
+    else:
+        doc = blends.doc_of(blends.row_of(blend_id))
+        before = max(0, first - round(TAIL_S * RATE))
+        # What was played before still sounds into the part.
+        made = through(sound[before:last], blends.sounding_of(home, doc).stereo())[first - before :]
+    return write_wav(_matched(made), RATE)
+
+
+def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[bytes, str]:
+    """A take of the log through a blend, 24-bit, and what its file is called. Conflict where the take has a speaker in
+    it, or may have, and that was not taken on."""
+    row = blends.row_of(blend_id)
+    found = next((s for s in sources() if s.id == f"take-{take_id}"), None)
+    if found is None:
+        raise Invalid("Take: it has no recording, or is gone.")
+    if found.warning and not anyway:
+        raise Conflict(found.warning)
+    stereo = blends.all_of(home, blends.doc_of(row)).stereo()
+    centred = not any(p.pan for p in blends.doc_of(row).parts)
+    made = through(_source(home, found.id), mono(stereo)[:, None] if centred else stereo)
+    peak = true_peak(made.astype(np.float32))
+    made = made * (min(1.0, MOST_TRUE_PEAK / peak) if peak > 0 else 1.0)
+    return write_wav(made, RATE), f"{found.name}, {row.name}.wav"
+
+
+@dataclass(frozen=True)
+class ExportChoice:
+    """How a blend goes out."""
+
+    rate: Literal[44100, 48000, 96000] = 48000
+    stereo: bool = False
+    minimum: bool = False
+    level: Level = "as it is"
+
+
+@dataclass(frozen=True)
+class RecipeFile:
+    """What an impulse response of a recipe is known again by elsewhere: the hash and kind of its file, and a channel
+    of it, from 1; 0 where it has one. Source and licence go along."""
+
+    name: Annotated[str, Spec("Name", le=300)] = ""
+    file: Annotated[str, Spec("File", le=80)] = ""
+    channel: Annotated[int, Spec("Channel", ge=0, le=2)] = 0
+    source: Annotated[str, Spec("Source", le=300)] = ""
+    licence: Annotated[str, Spec("Licence", le=300)] = ""
+
+
+@dataclass(frozen=True)
+class RecipePart:
+    """A part of a recipe."""
+
+    of: RecipeFile
+    settings: BlendPart
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """A blend as a document: what it is made of, how it went out, and the gain it was given then (dB)."""
+
+    kind: Literal["low-tide blend"]
+    version: Annotated[int, Spec("Version", ge=1, le=RECIPE_VERSION)]
+    name: Annotated[str, Spec("Name", ge=1, le=120)]
+    parts: Annotated[tuple[RecipePart, ...], Spec("Parts", le=6)]
+    export: ExportChoice = ExportChoice()
+    gain: Annotated[float, Spec("Gain", "dB")] = 0.0
+
+
+def _out(home: Home, blend_id: int, how: ExportChoice) -> tuple[NDArray[np.float64], float]:
+    stereo = blends.all_of(home, blends.doc_of(blends.row_of(blend_id))).stereo()
+    return outgoing(stereo if how.stereo else mono(stereo)[:, None], how.rate, how.minimum, how.level)
+
+
+def export(home: Home, blend_id: int, how: ExportChoice) -> bytes:
+    """A blend as an impulse response: WAV of 32-bit floats."""
+    return write_wav(_out(home, blend_id, how)[0], how.rate, "FLOAT")
+
+
+def recipe(home: Home, blend_id: int, how: ExportChoice) -> dict[str, Any]:
+    """The recipe of a blend as plain data, that reads back."""
+    row = blends.row_of(blend_id)
+    doc = blends.doc_of(row)
+    rows = kept.some([p.impulse for p in doc.parts])
+    gain = _out(home, blend_id, how)[1]
+    parts = []
+    for each in doc.parts:
+        there = rows[each.impulse]
+        note = impulses.doc_of(there)
+        of = RecipeFile(note.name, there.audio, there.channel, note.source, note.licence)
+        parts.append(RecipePart(of, each))
+    return dict(dump(Recipe("low-tide blend", RECIPE_VERSION, row.name, tuple(parts), how, round(gain, 4))))
+
+
+def from_recipe(home: Home, plain: Any) -> BlendState:
+    """A new blend from a recipe. Invalid where it names impulse responses that are not here."""
+    if not isinstance(plain, dict) or plain.get("kind") != RECIPE:
+        raise Invalid("This is no recipe of a blend.")
+    if isinstance(plain.get("version"), int) and plain["version"] > RECIPE_VERSION:
+        raise Invalid("This recipe was written by a newer Low Tide. Read it with that one.")
+    try:
+        found = parse(Recipe, plain)
+    except FormatError as error:
+        raise Invalid(*error.problems, fields=error.fields) from None
+    parts, missing = [], []
+    for each in found.parts:
+        there = next((r for r in kept.of_file(each.of.file) if r.channel == each.of.channel), None)
+        if there is None:
+            missing.append(f"“{each.of.name or each.of.file}” is not in the library: bring its file in first.")
+        else:
+            parts.append(replace(each.settings, impulse=there.id))
+    if missing:
+        raise Invalid(*missing)
+    return blends.begin(home, found.name, dump(BlendDoc(tuple(parts), "")))
+
+
+def response(home: Home, impulse_id: int) -> str:
+    """An impulse response of the library as FRD text: Hz, dB, degrees."""
+    from low_tide.core.cab.impulse import response_at
+    from low_tide.core.frequency import frequency_grid
+    from low_tide.formats.curves import write_frd
+
+    row = impulses.row_of(impulse_id)
+    grid = frequency_grid()
+    return write_frd(grid.tolist(), response_at(impulses.sound_of(home, row), grid), impulses.called(row))
+
+
+def impulse_file(home: Home, impulse_id: int, rate: int) -> bytes:
+    """An impulse response of the library at a rate, WAV of 32-bit floats."""
+    found = at_rate(impulses.sound_of(home, impulses.row_of(impulse_id)), RATE, rate)
+    return write_wav(found, rate, "FLOAT")

@@ -1,0 +1,362 @@
+"""Blends of impulse responses: what they are made of, what they are like, brought into line, kept with a reason."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Annotated, Any, Literal
+
+import numpy as np
+
+from low_tide.app import impulses, log
+from low_tide.app.errors import Conflict, Invalid, NotFound
+from low_tide.core.cab.blend import (
+    MOST_PARTS,
+    BlendPart,
+    Notch,
+    blended,
+    lead_ms,
+    lost_to_phase,
+    mono,
+    notches,
+    part_responses,
+    sounding,
+)
+from low_tide.core.cab.impulse import (
+    RATE,
+    Real,
+    Samples,
+    ToneBands,
+    band_response,
+    onset,
+    programme_db,
+    tone_bands,
+)
+from low_tide.core.cab.lining_up import LineUp, better_turned, lined_up
+from low_tide.core.cab.report import band_report
+from low_tide.core.spec import Spec
+from low_tide.formats.documents import dump, parse
+from low_tide.formats.sentences import FormatError
+from low_tide.store import blends
+from low_tide.store import impulses as kept
+from low_tide.store.blends import BlendRecord
+from low_tide.store.database import database
+from low_tide.store.home import Home, now
+
+CHART_HZ = np.geomspace(40.0, 16_000.0, 260)
+STRIP_MS = 25.0
+LOWEST_DB = -60.0
+MOST_WHY = 400
+Against = Literal["library", "impulse", "blend"]
+
+
+@dataclass(frozen=True)
+class BlendReference:
+    """What a blend is held against: the library's median, or an impulse response or another blend by its number."""
+
+    against: Against = "library"
+    id: Annotated[int | None, Spec("Reference", ge=1)] = None
+
+
+@dataclass(frozen=True)
+class BlendDoc:
+    """What a blend is. `line_up`: how its parts were brought into line; empty where they were moved by hand."""
+
+    parts: Annotated[tuple[BlendPart, ...], Spec("Impulse responses", le=MOST_PARTS)] = ()
+    line_up: LineUp | Literal[""] = "recorded"
+    reference: BlendReference = BlendReference()
+
+
+@dataclass(frozen=True)
+class BlendStrip:
+    """A part of a blend as it is shown. `strip`: its first 25 ms at 48 kHz, peaks at 1; `begins`: its onset there, ms.
+
+    `response`: dB over the blend's frequencies, as it goes into the mono fold. `gone`: its impulse response is no
+    longer here. `turn`: turned over it would make the low end more than 1 dB stronger.
+    """
+
+    part: BlendPart
+    name: str
+    about: str
+    made: bool
+    gone: bool
+    heard: bool
+    begins: float
+    strip: tuple[float, ...]
+    response: tuple[float, ...]
+    turn: bool
+
+
+@dataclass(frozen=True)
+class BlendState:
+    """A blend as it is shown. `response`: its mono fold, dB over `frequency` (Hz), None where nothing is heard.
+
+    `lost`: what each band lost to phase, dB; `lost_recorded` the same as it was recorded. `stereo`: something stands
+    aside of the middle, and `fold` says what folding does to it (dB). `later`: all is later by this, ms, since a part
+    is drawn before its own beginning. `report`: what it is like against `against`, in words.
+    """
+
+    id: int
+    name: str
+    saves: int
+    doc: BlendDoc
+    parts: tuple[BlendStrip, ...]
+    frequency: tuple[float, ...]
+    response: tuple[float, ...] | None
+    bands: ToneBands | None
+    lost: ToneBands | None
+    lost_recorded: ToneBands | None
+    notches: tuple[Notch, ...]
+    stereo: bool
+    fold: float
+    later: float
+    report: tuple[str, ...]
+    against: str
+
+
+@dataclass(frozen=True)
+class BlendEntry:
+    """A blend in the list."""
+
+    id: int
+    name: str
+    parts: int
+    at: str
+
+
+def row_of(blend_id: int) -> BlendRecord:
+    """A blend as it is kept."""
+    row = blends.find(blend_id)
+    if row is None:
+        raise NotFound("There is no such blend; it may have been deleted.")
+    return row
+
+
+def doc_of(row: BlendRecord) -> BlendDoc:
+    """What a blend is."""
+    return parse(BlendDoc, row.doc)
+
+
+def listed(search: str = "") -> list[BlendEntry]:
+    """All blends that have these words in their names, newest first."""
+    words = search.lower().split()
+    found = [r for r in blends.every() if all(word in r.name.lower() for word in words)]
+    return [BlendEntry(r.id, r.name, len(r.doc["parts"]), r.at) for r in found]
+
+
+@dataclass(frozen=True, eq=False)
+class Sounding:
+    """The parts of a blend whose impulse responses are here, with their places and sounds."""
+
+    places: tuple[int, ...]
+    parts: tuple[BlendPart, ...]
+    sounds: tuple[Samples, ...]
+
+    def stereo(self) -> np.ndarray[Any, np.dtype[np.float64]]:
+        """The blend, shape (n, 2), 48 kHz. Invalid where nothing is heard."""
+        if not any(sounding(self.parts)):
+            raise Invalid("Nothing is heard of this blend: let one of its parts sound.")
+        return blended(self.sounds, self.parts)
+
+
+def sounding_of(home: Home, doc: BlendDoc) -> Sounding:
+    """What of a blend is here."""
+    rows = kept.some([p.impulse for p in doc.parts])
+    places, sounds = [], []
+    for place, part in enumerate(doc.parts):
+        row = rows.get(part.impulse)
+        try:
+            sounds.append(impulses.sound_of(home, row)) if row else None
+        except Conflict:
+            continue
+        if row:
+            places.append(place)
+    return Sounding(tuple(places), tuple(doc.parts[p] for p in places), tuple(sounds))
+
+
+def all_of(home: Home, doc: BlendDoc) -> Sounding:
+    """The same for what goes out: Conflict where something of it is gone."""
+    found = sounding_of(home, doc)
+    gone = len(doc.parts) - len(found.places)
+    if gone:
+        raise Conflict(f"{gone} of its impulse responses {'are' if gone > 1 else 'is'} no longer in the library.")
+    return found
+
+
+def _db(values: np.ndarray[Any, Any]) -> tuple[float, ...]:
+    level = 20 * np.log10(np.maximum(np.abs(values), 10 ** (LOWEST_DB * 2 / 20)))
+    return tuple(np.round(level, 2).tolist())
+
+
+def state(home: Home, blend_id: int) -> BlendState:
+    """A blend with everything that follows from its parts."""
+    row = row_of(blend_id)
+    return _state(home, row, doc_of(row))
+
+
+def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
+    here = sounding_of(home, doc)
+    responses = part_responses(here.sounds, here.parts, CHART_HZ)
+    heard = np.array(sounding(here.parts), bool)
+    together = responses[heard].sum(axis=0) if heard.any() else None
+    tone = None if together is None else _tone(here)
+    turn = {here.places[i] for i in better_turned(here.sounds, here.parts)}
+    against, reference = _reference(home, doc, row.id)
+    said = band_report(tone, reference, against) if tone is not None and reference is not None else ()
+    recorded = [replace(p, delay=0.0) for p in here.parts]
+    as_recorded = part_responses(here.sounds, recorded, CHART_HZ)[heard] if heard.sum() > 1 else None
+    pairs = notches(here.sounds, here.parts)
+    return BlendState(
+        id=row.id,
+        name=row.name,
+        saves=row.saves,
+        doc=doc,
+        parts=tuple(_strips(doc, here, responses, turn)),
+        frequency=tuple(np.round(CHART_HZ, 2).tolist()),
+        response=None if together is None else _db(together),
+        bands=tone,
+        lost=lost_to_phase(responses[heard], CHART_HZ) if heard.sum() > 1 else None,
+        lost_recorded=lost_to_phase(as_recorded, CHART_HZ) if as_recorded is not None else None,
+        notches=tuple(replace(n, first=here.places[n.first], second=here.places[n.second]) for n in pairs),
+        stereo=any(p.pan for p in here.parts),
+        fold=_fold(here) if any(p.pan for p in here.parts) and heard.any() else 0.0,
+        later=lead_ms(here.parts),
+        report=said,
+        against=against,
+    )
+
+
+def _tone(here: Sounding) -> ToneBands:
+    response = band_response(mono(here.stereo()))
+    return tone_bands(response - programme_db(response))
+
+
+def _fold(here: Sounding) -> float:
+    """What folding both sides into one does to the level of a guitar's programme, dB."""
+    stereo = here.stereo()
+    apart = sum(10 ** (programme_db(band_response(side)) / 10) for side in stereo.T)
+    return programme_db(band_response(mono(stereo))) - float(10 * np.log10(max(apart, 1e-20)))
+
+
+def _strips(doc: BlendDoc, here: Sounding, responses: np.ndarray[Any, Any], turn: set[int]) -> list[BlendStrip]:
+    rows, heard = kept.some([p.impulse for p in doc.parts]), sounding(doc.parts)
+    at = {place: number for number, place in enumerate(here.places)}
+    found = []
+    for place, part in enumerate(doc.parts):
+        row, number = rows.get(part.impulse), at.get(place)
+        if row is None or number is None:
+            name = impulses.called(row) if row else f"impulse response {part.impulse}"
+            found.append(BlendStrip(part, name, "gone from the library", False, True, False, 0.0, (), (), False))
+            continue
+        note, sound = impulses.doc_of(row), here.sounds[number]
+        about = [note.microphone, f"{note.distance:g} cm" if note.distance is not None else "", note.axis]
+        strip = sound[: round(STRIP_MS / 1000 * RATE)]
+        found.append(
+            BlendStrip(
+                part=part,
+                name=note.name,
+                about=", ".join(a for a in about if a),
+                made=note.origin == "made",
+                gone=False,
+                heard=heard[place],
+                begins=onset(sound) / RATE * 1000,
+                strip=tuple(np.round(strip / np.abs(sound).max(), 4).tolist()),
+                response=_db(responses[number]),
+                turn=place in turn,
+            )
+        )
+    return found
+
+
+def _reference(home: Home, doc: BlendDoc, blend_id: int) -> tuple[str, ToneBands | None]:
+    """What a blend is held against, in words, and its bands."""
+    wanted = doc.reference
+    if wanted.against == "impulse" and wanted.id and (row := kept.find(wanted.id)):
+        return f"“{impulses.called(row)}”", impulses.analysis_of(row).bands
+    if wanted.against == "blend" and wanted.id and wanted.id != blend_id and (other := blends.find(wanted.id)):
+        here = sounding_of(home, doc_of(other))
+        return f"“{other.name}”", _tone(here) if any(sounding(here.parts)) else None
+    median: Real | None = impulses.median_response()
+    return "the rest of your library", None if median is None else tone_bands(median)
+
+
+def _named(name: str) -> str:
+    name = name.strip()
+    if not 1 <= len(name) <= 120:
+        raise Invalid("Name: 1 to 120 characters are wanted.")
+    return name
+
+
+def checked(doc: Any, before: BlendDoc | None = None) -> BlendDoc:
+    """Plain data as a blend; Invalid where it names an impulse response that is not here and was not in it before."""
+    try:
+        wanted = parse(BlendDoc, doc)
+    except FormatError as error:
+        raise Invalid(*error.problems, fields=error.fields) from None
+    here = kept.some([p.impulse for p in wanted.parts])
+    there = {p.impulse for p in before.parts} if before else set()
+    missing = [n for n, p in enumerate(wanted.parts, 1) if p.impulse not in here and p.impulse not in there]
+    if missing:
+        raise Invalid(*(f"Part {n}: its impulse response is not in the library." for n in missing))
+    return wanted
+
+
+def begin(home: Home, name: str, doc: Any) -> BlendState:
+    """A new blend."""
+    with database.atomic():
+        made = blends.insert(_named(name), dump(checked(doc)), now())
+    return state(home, made)
+
+
+def edit(home: Home, blend_id: int, name: str, doc: Any, saves: int | None = None) -> BlendState:
+    """Change a blend. Conflict where another window changed it meanwhile."""
+    with database.atomic():
+        row = row_of(blend_id)
+        if saves is not None and saves != row.saves:
+            raise Conflict("This blend was changed in another window. It was read again; nothing was overwritten.")
+        blends.update(blend_id, _named(name), dump(checked(doc, doc_of(row))))
+    return state(home, blend_id)
+
+
+def delete(blend_id: int) -> None:
+    """Delete a blend; its impulse responses stay."""
+    with database.atomic():
+        row_of(blend_id)
+        blends.delete(blend_id)
+
+
+def line_up(home: Home, doc: Any, how: LineUp) -> BlendDoc:
+    """A blend with its parts brought into line; nothing is kept."""
+    wanted = checked(doc)
+    here = all_of(home, wanted)
+    if not here.parts:
+        return replace(wanted, line_up=how)
+    return replace(wanted, parts=lined_up(how, here.sounds, here.parts), line_up=how)
+
+
+def commit(blend_id: int, part: str, why: str, trusted: bool, tried: int, session: int | None) -> log.LogLine:
+    """The blend that was taken for a part of the music, and why, as a line in the log; `trusted` puts its impulse
+    responses on the short list. `tried`: how many were heard before it was taken."""
+    row = row_of(blend_id)
+    reason = why.strip()
+    if not 1 <= len(reason) <= MOST_WHY:
+        raise Invalid(f"Why: 1 to {MOST_WHY} characters are wanted, so that it can be understood later.")
+    doc = doc_of(row)
+    made_of = " + ".join(_each(doc.parts)) or "nothing"
+    of = f" for {part.strip()[:120]}" if part.strip() else ""
+    many = f" {tried} were tried." if tried > 1 else ""
+    with database.atomic():
+        if trusted:
+            impulses.list_all([p.impulse for p in doc.parts])
+        line = log.write_line(f"Speaker{of}: “{row.name}”, {made_of}. {reason}{many}"[:1000], session)
+    return line
+
+
+def _each(parts: Sequence[BlendPart]) -> list[str]:
+    rows, heard = kept.some([p.impulse for p in parts]), sounding(parts)
+    return [
+        f"{impulses.called(rows[p.impulse]) if p.impulse in rows else 'one that is gone'}"
+        f" {'−' if p.gain < 0 else '+' if p.gain else ''}{abs(p.gain):.1f} dB{', turned over' if p.inverted else ''}"
+        for p, sounds in zip(parts, heard, strict=True)
+        if sounds
+    ]

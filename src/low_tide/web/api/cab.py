@@ -1,0 +1,270 @@
+"""Cab blend over HTTP: the library of impulse responses, blends of them, their sound, and what goes out."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from flask import Response, request
+from pydantic import Field
+
+from low_tide.app import blend_sound, blends, impulses, sweeps
+from low_tide.app.blend_sound import BlendSource, ExportChoice, Recipe
+from low_tide.app.blends import BlendDoc, BlendEntry, BlendState
+from low_tide.app.errors import Invalid
+from low_tide.app.impulses import ImpulseEntry, ImpulseNote, Library
+from low_tide.core.cab.lining_up import LineUp
+from low_tide.core.cab.output import Level
+from low_tide.store.home import AUDIO_TYPES
+from low_tide.web.api.base import Count, Model, Strict, Whole, api, download, file, home, reply, reply_root, takes
+from low_tide.web.api.compare import RateQuery
+from low_tide.web.api.log import LogLineOut
+
+MOST_BYTES = 16 * 1024 * 1024
+
+
+class LibraryQuery(Model):
+    """Words to find, and how far apart (dB) those may be that are folded under one; left out, none are folded."""
+
+    search: Annotated[str, Field(max_length=200)] = ""
+    within: Annotated[float | None, Field(ge=0, le=12)] = None
+
+
+class FileNameQuery(Model):
+    file_name: Annotated[str, Field(max_length=2000)] = "impulse response"
+
+
+class SomeImpulses(Strict):
+    ids: Annotated[list[Count], Field(min_length=1, max_length=5000)]
+
+
+class FromSweepBody(Strict):
+    """The impulse response of a path that was measured, and what it is called."""
+
+    impulse: Annotated[str, Field(max_length=80)]
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+
+
+class LibraryImpulsePath(Model):
+    impulse_id: Count
+
+
+class BlendPath(Model):
+    blend_id: Count
+
+
+class BlendTakePath(BlendPath):
+    take_id: Count
+
+
+class BlendBody(Strict):
+    """A blend: its name, what it is made of, and the saves it was seen with."""
+
+    name: Annotated[str, Field(max_length=400)]
+    doc: BlendDoc
+    saves: Count | None = None
+
+
+class LineUpBody(Strict):
+    doc: BlendDoc
+    how: LineUp
+
+
+class BlendHeardQuery(Model):
+    """What is heard and from where to where, s; bare: without the blend."""
+
+    source: Annotated[str, Field(max_length=40)]
+    start: Annotated[float, Field(ge=0, le=3600)]
+    stop: Annotated[float, Field(ge=0, le=3600)]
+    bare: bool = False
+    saves: Count | None = None
+
+
+class OutQuery(Model):
+    rate: Literal["44100", "48000", "96000"] = "48000"
+    stereo: bool = False
+    minimum: bool = False
+    level: Level = "as it is"
+
+    def choice(self) -> ExportChoice:
+        return ExportChoice(int(self.rate), self.stereo, self.minimum, self.level)  # type: ignore[arg-type]
+
+
+class AnywayQuery(Model):
+    anyway: bool = False
+
+
+class CommitBody(Strict):
+    """The part of the music it was taken for, why, whether its impulse responses are trusted from now on, and how many
+    blends were tried."""
+
+    part: Annotated[str, Field(max_length=200)] = ""
+    why: Annotated[str, Field(max_length=1000)]
+    trusted: bool = False
+    tried: Annotated[int, Field(ge=0, le=100_000)] = 0
+    session: Count | None = None
+
+
+class LibraryOut(Whole[Library]):
+    pass
+
+
+class ImpulseOut(Whole[ImpulseEntry]):
+    pass
+
+
+class BroughtImpulses(Model):
+    impulses: list[ImpulseEntry]
+
+
+class BlendList(Model):
+    blends: list[BlendEntry]
+
+
+class BlendOut(Whole[BlendState]):
+    pass
+
+
+class BlendDocOut(Whole[BlendDoc]):
+    pass
+
+
+class BlendSourceList(Model):
+    sources: list[BlendSource]
+
+
+class RecipeBody(Whole[Recipe]):
+    pass
+
+
+def _doc() -> Any:
+    return request.get_json()["doc"]
+
+
+@api.get("/impulses", responses={200: LibraryOut})
+def impulse_list(query: LibraryQuery) -> Response:
+    return reply_root(LibraryOut, impulses.library(query.search, query.within))
+
+
+@api.post("/impulses", responses={201: BroughtImpulses}, openapi_extensions=takes(*AUDIO_TYPES.values(), "text/plain"))
+def impulse_new(query: FileNameQuery) -> Response:
+    """A file into the library: WAV, FLAC or AIFF, or a response as FRD text. The body is the file."""
+    data = request.stream.read(MOST_BYTES + 1)
+    if len(data) > MOST_BYTES:
+        raise Invalid(f"The file is larger than {MOST_BYTES >> 20} MiB, the most an impulse response can have.")
+    return reply(BroughtImpulses, {"impulses": impulses.bring(home(), data, query.file_name)}, 201)
+
+
+@api.post("/impulses/from-sweep", responses={201: BroughtImpulses})
+def impulse_from_sweep(body: FromSweepBody) -> Response:
+    """The impulse response of a path that was measured by a sweep, into the library."""
+    data = sweeps.impulse(home(), body.impulse)
+    return reply(BroughtImpulses, {"impulses": impulses.bring(home(), data, body.name, "sweep")}, 201)
+
+
+@api.post("/impulses/delete", responses={204: None})
+def impulse_delete(body: SomeImpulses) -> tuple[str, int]:
+    """Blends that use them stay, and say that they are gone."""
+    impulses.delete(home(), body.ids)
+    return "", 204
+
+
+@api.put("/impulses/<int:impulse_id>", responses={200: ImpulseOut})
+def impulse_edit(path: LibraryImpulsePath, body: Whole[ImpulseNote]) -> Response:
+    """Say what one is of; put it on the short list or among the favourites."""
+    return reply_root(ImpulseOut, impulses.edit(path.impulse_id, request.get_json()))
+
+
+@api.get("/impulses/<int:impulse_id>/response.frd", responses=file("text/plain"))
+def impulse_response(path: LibraryImpulsePath) -> Response:
+    """Its response as FRD text."""
+    data = blend_sound.response(home(), path.impulse_id)
+    return download(data, f"response-{path.impulse_id}.frd", "text/plain; charset=utf-8")
+
+
+@api.get("/impulses/<int:impulse_id>/file.wav", responses=file("audio/wav"))
+def impulse_wav(path: LibraryImpulsePath, query: RateQuery) -> Response:
+    """The impulse response at a rate, as loud as it came."""
+    data = blend_sound.impulse_file(home(), path.impulse_id, int(query.rate))
+    return download(data, f"impulse-{path.impulse_id}-{query.rate}.wav", "audio/wav")
+
+
+@api.get("/blends", responses={200: BlendList})
+def blend_list() -> Response:
+    return reply(BlendList, {"blends": blends.listed()})
+
+
+@api.post("/blends", responses={201: BlendOut})
+def blend_new(body: BlendBody) -> Response:
+    return reply_root(BlendOut, blends.begin(home(), body.name, _doc()), 201)
+
+
+@api.post("/blends/line-up", responses={200: BlendDocOut})
+def blend_line_up(body: LineUpBody) -> Response:
+    """A blend with its parts brought into line; nothing is kept."""
+    return reply_root(BlendDocOut, blends.line_up(home(), _doc(), body.how))
+
+
+@api.get("/blends/sources", responses={200: BlendSourceList})
+def blend_sources() -> Response:
+    """What a blend can be heard on."""
+    return reply(BlendSourceList, {"sources": blend_sound.sources()})
+
+
+@api.post("/blends/recipe", responses={201: BlendOut})
+def blend_from_recipe(body: RecipeBody) -> Response:
+    """A new blend from the recipe of one."""
+    return reply_root(BlendOut, blend_sound.from_recipe(home(), request.get_json()), 201)
+
+
+@api.get("/blends/<int:blend_id>", responses={200: BlendOut})
+def blend_get(path: BlendPath) -> Response:
+    return reply_root(BlendOut, blends.state(home(), path.blend_id))
+
+
+@api.put("/blends/<int:blend_id>", responses={200: BlendOut})
+def blend_edit(path: BlendPath, body: BlendBody) -> Response:
+    return reply_root(BlendOut, blends.edit(home(), path.blend_id, body.name, _doc(), body.saves))
+
+
+@api.delete("/blends/<int:blend_id>", responses={204: None})
+def blend_delete(path: BlendPath) -> tuple[str, int]:
+    """Its impulse responses stay."""
+    blends.delete(path.blend_id)
+    return "", 204
+
+
+@api.get("/blends/<int:blend_id>/sound", responses=file("audio/wav"))
+def blend_heard(path: BlendPath, query: BlendHeardQuery) -> Response:
+    """A part of a take through a blend as it stands, or bare, matched in loudness."""
+    data = blend_sound.part(home(), path.blend_id, query.source, query.start, query.stop, query.bare)
+    return Response(data, mimetype="audio/wav")
+
+
+@api.get("/blends/<int:blend_id>/impulse.wav", responses=file("audio/wav"))
+def blend_wav(path: BlendPath, query: OutQuery) -> Response:
+    """The blend as an impulse response of 32-bit floats."""
+    data = blend_sound.export(home(), path.blend_id, query.choice())
+    return download(data, f"blend-{path.blend_id}-{query.rate}.wav", "audio/wav")
+
+
+@api.get("/blends/<int:blend_id>/recipe.json", responses=file("application/json"))
+def blend_recipe(path: BlendPath, query: OutQuery) -> Response:
+    """What the blend is made of, so that it can be made again where its impulse responses are."""
+    plain = blend_sound.recipe(home(), path.blend_id, query.choice())
+    response = Response(RecipeBody(plain).model_dump_json(indent=1), mimetype="application/json")  # type: ignore[arg-type]
+    response.headers["Content-Disposition"] = f'attachment; filename="blend-{path.blend_id}.json"'
+    return response
+
+
+@api.get("/blends/<int:blend_id>/takes/<int:take_id>/file.wav", responses=file("audio/wav"))
+def blend_take(path: BlendTakePath, query: AnywayQuery) -> Response:
+    """A take of the log through the blend, 24-bit; refused where it has a speaker in it already, unless told anyway."""
+    data, name = blend_sound.rendered(home(), path.blend_id, path.take_id, query.anyway)
+    return download(data, name, "audio/wav")
+
+
+@api.post("/blends/<int:blend_id>/commit", responses={201: LogLineOut})
+def blend_commit(path: BlendPath, body: CommitBody) -> Response:
+    """The blend that was taken for a part, and why, as a line in the log."""
+    line = blends.commit(path.blend_id, body.part, body.why, body.trusted, body.tried, body.session)
+    return reply_root(LogLineOut, line, 201)
