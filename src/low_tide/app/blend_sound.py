@@ -16,7 +16,7 @@ from low_tide.core.audio.loudness import loudness
 from low_tide.core.audio.metering import true_peak
 from low_tide.core.audio.rendering import RATE, Samples, picked_up, power_stage, riff
 from low_tide.core.audio.speaker_sound import Speakers
-from low_tide.core.cab.blend import BlendPart, mono
+from low_tide.core.cab.blend import MOST_PARTS, BlendPart, mono
 from low_tide.core.cab.impulse import at_rate
 from low_tide.core.cab.output import Level, outgoing
 from low_tide.core.spec import Spec
@@ -198,10 +198,10 @@ class RecipePart:
 class Recipe:
     """A blend as a document: what it is made of, how it went out, and the gain it was given then (dB)."""
 
-    kind: Literal["low-tide blend"]
-    version: Annotated[int, Spec("Version", ge=1, le=RECIPE_VERSION)]
-    name: Annotated[str, Spec("Name", ge=1, le=120)]
-    parts: Annotated[tuple[RecipePart, ...], Spec("Parts", le=6)]
+    kind: Annotated[str, Spec("Kind", le=40)] = ""
+    version: Annotated[int, Spec("Version", ge=0, le=1_000_000)] = 0
+    name: Annotated[str, Spec("Name", le=120)] = ""
+    parts: Annotated[tuple[RecipePart, ...], Spec("Parts", le=MOST_PARTS)] = ()
     export: ExportChoice = ExportChoice()
     gain: Annotated[float, Spec("Gain", "dB")] = 0.0
 
@@ -228,19 +228,19 @@ def recipe(home: Home, blend_id: int, how: ExportChoice) -> dict[str, Any]:
         note = impulses.doc_of(there)
         of = RecipeFile(note.name, there.audio, there.channel, note.source, note.licence)
         parts.append(RecipePart(of, each))
-    return dict(dump(Recipe("low-tide blend", RECIPE_VERSION, row.name, tuple(parts), how, round(gain, 4))))
+    return dict(dump(Recipe(RECIPE, RECIPE_VERSION, row.name, tuple(parts), how, round(gain, 4))))
 
 
 def from_recipe(home: Home, plain: Any) -> BlendState:
     """A new blend from a recipe. Invalid where it names impulse responses that are not here."""
-    if not isinstance(plain, dict) or plain.get("kind") != RECIPE:
-        raise Invalid("This is no recipe of a blend.")
-    if isinstance(plain.get("version"), int) and plain["version"] > RECIPE_VERSION:
-        raise Invalid("This recipe was written by a newer Low Tide. Read it with that one.")
     try:
         found = parse(Recipe, plain)
     except FormatError as error:
         raise Invalid(*error.problems, fields=error.fields) from None
+    if found.kind != RECIPE or not found.version:
+        raise Invalid("This is no recipe of a blend.")
+    if found.version > RECIPE_VERSION:
+        raise Invalid("This recipe was written by a newer Low Tide. Read it with that one.")
     parts, missing = [], []
     for each in found.parts:
         there = next((r for r in kept.of_file(each.of.file) if r.channel == each.of.channel), None)

@@ -5,16 +5,21 @@ from __future__ import annotations
 import io
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from typing import Literal
 
-from low_tide.app import bench, locker, log, recorder, recordings, shoot_out
+from low_tide.app import bench, blends, impulses, locker, log, recorder, recordings, shoot_out
+from low_tide.app.blends import BlendDoc
 from low_tide.app.log import ControlSetting, Take, TakeNote
 from low_tide.app.preferences import choose
 from low_tide.app.recorder import Recording
 from low_tide.app.shoot_out import NewShootOut
+from low_tide.core.cab.blend import BlendPart
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS, SHOOT_OUT
 from low_tide.demo.sound import Recipe, encoded, take
 from low_tide.formats.documents import dump
+from low_tide.formats.recording import write_wav
+from low_tide.stand_ins.impulses import MADE, RATE, impulse
 from low_tide.store.database import database
 from low_tide.store.home import Home
 
@@ -41,6 +46,37 @@ SHOOT_OUT_TAKE = "Dry track, sent back"
 SHOOT_OUT_S, SHOOT_OUT_DRIVE = 7.0, 8.0
 SHOOT_OUT_MINUTES = (-330, -280, -230, -180)
 """In the afternoon before, while it may be loud."""
+
+
+CLOSED = "Sanderling closed 1x12"
+TRUSTED = (
+    f"{CLOSED}, condenser, 5 cm, on axis",
+    f"{CLOSED}, moving coil, 2 cm, on axis",
+    "Turnstone open 2x12, ribbon, 10 cm, off axis",
+    "Whimbrel closed 4x12, moving coil, 2 cm, on axis",
+    "Whimbrel closed 4x12, ribbon, 20 cm, off axis",
+    "Phalarope open 2x10, moving coil, 2 cm, on axis",
+)
+BLENDS: tuple[tuple[str, Literal["recorded", ""], tuple[tuple[str, BlendPart], ...]], ...] = (
+    (
+        "Drone, near and dark",
+        "",
+        (
+            ("Whimbrel closed 4x12, moving coil, 2 cm, on axis", BlendPart(1)),
+            ("Whimbrel closed 4x12, ribbon, 20 cm, off axis", BlendPart(1, gain=8.0, delay=-0.52)),
+        ),
+    ),
+    (
+        "Fog, wide",
+        "recorded",
+        (
+            (f"{CLOSED}, condenser, 5 cm, on axis", BlendPart(1)),
+            (f"{CLOSED}, condenser, 1 m", BlendPart(1, gain=12.0, pan=-0.2)),
+            (f"{CLOSED}, moving coil, 5 cm, off axis", BlendPart(1, gain=0.0)),
+        ),
+    ),
+)
+"""The second as it was recorded: a metre late, and one of them wired the other way round."""
 
 
 def _evening() -> datetime:
@@ -78,6 +114,21 @@ def fill(home: Home) -> None:
                 file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
                 recordings.attach(home, made_take.id, file, io.BytesIO(sound))
         _shoot_out(home, session.id, began)
+        _speakers(home)
+
+
+def _speakers(home: Home) -> None:
+    """Impulse responses made from formulas, some of them trusted, and two blends: one as recorded, out of phase."""
+    numbers = {}
+    for name, speaker, placing in MADE:
+        data = write_wav(impulse(speaker, placing), RATE, "FLOAT")
+        (made,) = impulses.bring(home, data, f"{name}.wav", "made")
+        note = replace(made.note, source="made by the program", licence="free to use", listed=name in TRUSTED)
+        impulses.edit(made.id, dump(note))
+        numbers[name] = made.id
+    for called, line_up, parts in BLENDS:
+        made_of = tuple(replace(part, impulse=numbers[name]) for name, part in parts)
+        blends.begin(home, called, dump(BlendDoc(made_of, line_up)))
 
 
 def _shoot_out(home: Home, session: int, began: datetime) -> None:

@@ -78,9 +78,9 @@ def _said(error: Any, label: str, spec: Spec | None) -> str:
     where = label or "This"
     match error["type"]:
         case "greater_than_equal":
-            return f"{where}: {value}{unit} is under the least allowed, {ctx['ge']:g}{unit}."
+            return f"{where}: {value}{unit} is under the least allowed, {figure(ctx['ge'], 12)}{unit}."
         case "less_than_equal":
-            return f"{where}: {value}{unit} is over the most allowed, {ctx['le']:g}{unit}."
+            return f"{where}: {value}{unit} is over the most allowed, {figure(ctx['le'], 12)}{unit}."
         case "finite_number":
             return f"{where}: it must be a finite number."
         case "missing":

@@ -14,6 +14,7 @@ from low_tide.app.errors import Invalid
 from low_tide.app.impulses import ImpulseEntry, ImpulseNote, Library
 from low_tide.core.cab.lining_up import LineUp
 from low_tide.core.cab.output import Level
+from low_tide.core.spec import Spec
 from low_tide.store.home import AUDIO_TYPES
 from low_tide.web.api.base import Count, Model, Strict, Whole, api, download, file, home, reply, reply_root, takes
 from low_tide.web.api.compare import RateQuery
@@ -60,12 +61,12 @@ class BlendBody(Strict):
     """A blend: its name, what it is made of, and the saves it was seen with."""
 
     name: Annotated[str, Field(max_length=400)]
-    doc: BlendDoc
+    doc: Annotated[BlendDoc, Spec("Blend")]
     saves: Count | None = None
 
 
 class LineUpBody(Strict):
-    doc: BlendDoc
+    doc: Annotated[BlendDoc, Spec("Blend")]
     how: LineUp
 
 

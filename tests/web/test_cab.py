@@ -1,0 +1,296 @@
+"""Cab blend through the API: files into the library, blends, what is heard, what goes out and comes back."""
+
+from __future__ import annotations
+
+import io
+import json
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile
+from flask.testing import FlaskClient
+
+from low_tide.core.audio.rendering import cab_filter, coloured
+from low_tide.core.cab.impulse import RATE
+from low_tide.formats.recording import write_wav
+from low_tide.stand_ins.impulses import MADE
+from low_tide.store.home import Home
+from tests.web.test_capture import brought, encoded
+from tests.web.test_finding import refused
+
+WIDE = "Fog, wide"
+
+
+def cab(seed: int = 0, seconds: float = 0.1, rate: int = RATE) -> np.ndarray:
+    spike = np.zeros(round(seconds * rate))
+    spike[20 + seed] = 0.5
+    return coloured(spike, cab_filter, rate)
+
+
+def sent(client: FlaskClient, data: bytes, name: str = "closed 4x12, ribbon, 15 cm.wav") -> Any:
+    return client.post("/api/impulses", query_string={"file_name": name}, data=data)
+
+
+def library(client: FlaskClient, **query: Any) -> dict[str, Any]:
+    found: dict[str, Any] = client.get("/api/impulses", query_string=query).json
+    return found
+
+
+def blend(client: FlaskClient, name: str = WIDE) -> dict[str, Any]:
+    number = next(b["id"] for b in client.get("/api/blends").json["blends"] if b["name"] == name)
+    found: dict[str, Any] = client.get(f"/api/blends/{number}").json
+    return found
+
+
+def put(client: FlaskClient, state: dict[str, Any], doc: dict[str, Any], saves: int | None = None) -> Any:
+    body = {"name": state["name"], "doc": doc, "saves": saves}
+    return client.put(f"/api/blends/{state['id']}", json=body)
+
+
+# ---------------------------------------------------------------- library
+
+
+def test_the_demo_brings_eighteen_marked_as_made(client: FlaskClient) -> None:
+    found = library(client)
+    assert (found["of"], found["listed"], len(found["impulses"])) == (18, 6, len(MADE))
+    assert {each["origin"] for each in found["impulses"]} == {"made"}
+    assert sum(each["inverted"] for each in found["impulses"]) == 1
+    alike = library(client, within=1.5)
+    assert alike["groups"] < 18
+    assert sum(each["under"] is None for each in alike["impulses"]) == alike["groups"]
+    assert sum(each["folds"] for each in alike["impulses"]) == 18 - alike["groups"]
+    assert library(client, within=0)["groups"] == 18
+    assert {e["note"]["microphone"] for e in library(client, search="ribbon 4x12")["impulses"]} <= {"ribbon"}
+    assert library(client, search="no such thing")["impulses"] == []
+
+
+def test_a_file_becomes_one_and_its_name_is_read(client: FlaskClient, home: Home) -> None:
+    answer = sent(client, write_wav(cab(), RATE, "FLOAT"))
+    assert answer.status_code == 201, answer.text
+    (made,) = answer.json["impulses"]
+    assert (made["note"]["cabinet"], made["note"]["microphone"], made["note"]["distance"]) == (
+        "closed 4×12",
+        "ribbon",
+        15,
+    )
+    assert made["onset"] == pytest.approx(20 / RATE * 1000, abs=0.05)
+    refused(
+        sent(client, write_wav(cab(), RATE, "FLOAT"), "another name.wav"), "in the library already, as “closed 4x12"
+    )
+    body = {**made["note"], "licence": "my own", "tags": ["drone"], "favourite": True}
+    assert client.put(f"/api/impulses/{made['id']}", json=body).json["note"]["licence"] == "my own"
+    assert [e["id"] for e in library(client, search="drone favourite")["impulses"]] == [made["id"]]
+    there = len(list(home.audio.glob("*.wav")))
+    assert client.post("/api/impulses/delete", json={"ids": [made["id"]]}).status_code == 204
+    assert len(list(home.audio.glob("*.wav"))) == there - 1
+
+
+def test_channels_that_differ_are_two(client: FlaskClient) -> None:
+    both = np.column_stack([cab(), cab(40)])
+    names = [e["note"]["name"] for e in sent(client, write_wav(both, RATE, "FLOAT"), "pair.wav").json["impulses"]]
+    assert names == ["pair, left", "pair, right"]
+    same = np.column_stack([cab(1), cab(1)])
+    assert len(sent(client, write_wav(same, RATE, "FLOAT"), "same.wav").json["impulses"]) == 1
+    one_empty = np.column_stack([cab(2), np.zeros(len(cab()))])
+    assert len(sent(client, write_wav(one_empty, RATE, "FLOAT"), "half.wav").json["impulses"]) == 1
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (write_wav(np.zeros(600 * 8_000), 8_000, "PCM_16"), "Length: 10 minutes is over the most allowed, 5.0 s."),
+        (write_wav(np.zeros(4_800), RATE), "it is silent"),
+        (write_wav(np.full(48_000, 0.5), RATE), "nothing in it but a constant offset"),
+        (write_wav(np.full(4_800, np.nan), RATE, "FLOAT"), "values that are not numbers"),
+        (write_wav(np.zeros((100, 3)), RATE), "Channels: 3 is over the most allowed, 2."),
+        (write_wav(np.zeros(100), 4_000), "Sample rate: 4000 Hz is outside"),
+        (b"\0\1\2" * 400, "not a WAV, FLAC or AIFF file"),
+        (b"100 0 0\n", "no curve: at least two lines"),
+        (b"1000 -3 0\n2000 -4 0\n", "at least 200 to 5000 Hz are wanted"),
+        (b"", "not a WAV, FLAC or AIFF file"),
+    ],
+)
+def test_what_is_no_impulse_response(client: FlaskClient, data: bytes, says: str) -> None:
+    before = library(client)["of"]
+    refused(sent(client, data), says)
+    assert library(client)["of"] == before
+
+
+def test_a_low_rate_and_a_strange_name_are_taken(client: FlaskClient) -> None:
+    low = sent(client, write_wav(cab(rate=8_000), 8_000, "FLOAT"), "../../" + "x" * 300 + ".wav").json["impulses"][0]
+    assert low["rate"] == 8_000
+    assert low["note"]["name"] == "x" * 120
+
+
+def test_a_response_becomes_one_of_minimum_phase_and_goes_out_again(client: FlaskClient) -> None:
+    hz = np.geomspace(40, 16_000, 120)
+    text = "\n".join(f"{f:.2f} {20 * np.log10(abs(v)):.3f}" for f, v in zip(hz, cab_filter(hz), strict=True))
+    (made,) = sent(client, text.encode(), "measured.frd").json["impulses"]
+    assert made["origin"] == "response"
+    out = client.get(f"/api/impulses/{made['id']}/response.frd").text
+    rows = [line.split() for line in out.splitlines() if line[0] != "*"]
+    found = np.interp(np.log([100, 1_000, 4_000]), np.log([float(r[0]) for r in rows]), [float(r[1]) for r in rows])
+    assert found == pytest.approx(20 * np.log10(np.abs(cab_filter(np.array([100, 1_000, 4_000])))), abs=0.2)
+
+
+def test_the_short_list_is_short(client: FlaskClient) -> None:
+    every = library(client)["impulses"]
+    free = [e for e in every if not e["note"]["listed"]]
+    for each in free[:2]:
+        assert client.put(f"/api/impulses/{each['id']}", json={**each["note"], "listed": True}).status_code == 200
+    refused(client.put(f"/api/impulses/{free[2]['id']}", json={**free[2]["note"], "listed": True}), "at most 8")
+    wrong = client.put(f"/api/impulses/{free[2]['id']}", json={**free[2]["note"], "distance": 5000})
+    refused(wrong, "Distance: 5000 cm is over the most allowed, 1000 cm.")
+    refused(client.put("/api/impulses/999", json=free[2]["note"]), "no such impulse response", 404)
+
+
+def test_a_sweep_becomes_one(client: FlaskClient) -> None:
+    measured = client.post("/api/hookups/dry-groyne/sweep").json
+    body = {"impulse": measured["impulse"], "name": "Groyne, bare"}
+    (made,) = client.post("/api/impulses/from-sweep", json=body).json["impulses"]
+    assert (made["origin"], made["note"]["name"]) == ("sweep", "Groyne, bare")
+    gone = {"impulse": "impulse-" + "0" * 24 + ".wav", "name": "x"}
+    refused(client.post("/api/impulses/from-sweep", json=gone), "measure it again", 404)
+
+
+# ---------------------------------------------------------------- blends
+
+
+def test_out_of_phase_as_recorded_and_in_line_by_best_sum(client: FlaskClient) -> None:
+    found = blend(client)
+    assert found["lost"]["low_mid"] > 3
+    assert [p["turn"] for p in found["parts"]] == [False, False, True]
+    doc = {**found["doc"], "parts": [{**p, "inverted": i == 2} for i, p in enumerate(found["doc"]["parts"])]}
+    lined = client.post("/api/blends/line-up", json={"doc": doc, "how": "sum"}).json
+    assert lined["parts"][1]["delay"] == pytest.approx(-2.77, abs=0.1)
+    now = put(client, found, lined, found["saves"]).json
+    assert now["lost"]["low"] < 0.5
+    assert now["lost_recorded"]["low_mid"] > now["lost"]["low_mid"] + 1
+    assert not any(p["turn"] for p in now["parts"])
+    assert now["stereo"]
+    refused(put(client, found, found["doc"], found["saves"]), "changed in another window", 409)
+
+
+def test_what_is_gone_is_said_and_does_not_go_out(client: FlaskClient) -> None:
+    found = blend(client)
+    used = found["doc"]["parts"][1]["impulse"]
+    client.post("/api/impulses/delete", json={"ids": [used]})
+    now = blend(client)
+    assert [p["gone"] for p in now["parts"]] == [False, True, False]
+    assert now["response"] is not None
+    refused(client.get(f"/api/blends/{now['id']}/impulse.wav"), "no longer in the library", 409)
+    # It may stay in its place while the rest is changed, and nothing that is not here may come in.
+    assert put(client, now, now["doc"]).status_code == 200
+    strange = {**now["doc"], "parts": [*now["doc"]["parts"], {"impulse": 999}]}
+    refused(put(client, now, strange), "Part 4: its impulse response is not in the library.")
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"gain": 13}, "Gain: 13 dB is over the most allowed, 12 dB."),
+        ({"delay": -6}, "Delay: −6 ms is under the least allowed, −5 ms."),
+        ({"pan": 2}, "Pan: 2 is over the most allowed, 1."),
+    ],
+)
+def test_bounds_of_a_part(client: FlaskClient, change: dict[str, Any], says: str) -> None:
+    found = blend(client)
+    doc = {**found["doc"], "parts": [{**found["doc"]["parts"][0], **change}]}
+    refused(put(client, found, doc), says)
+
+
+def test_nothing_is_heard_of_a_blend_without_parts(client: FlaskClient) -> None:
+    made = client.post("/api/blends", json={"name": "Empty", "doc": {"parts": []}}).json
+    assert (made["response"], made["report"]) == (None, [])
+    query = {"source": "driven", "start": 0, "stop": 2}
+    refused(client.get(f"/api/blends/{made['id']}/sound", query_string=query), "Nothing is heard of this blend")
+    refused(client.post("/api/blends", json={"name": " ", "doc": {}}), "Name: 1 to 120 characters")
+    assert client.delete(f"/api/blends/{made['id']}").status_code == 204
+    refused(client.get(f"/api/blends/{made['id']}"), "no such blend", 404)
+
+
+def test_it_is_heard_as_loud_as_the_bare_tap(client: FlaskClient) -> None:
+    from low_tide.core.audio.loudness import loudness
+
+    found = blend(client)
+    levels = []
+    for source, bare in (("driven", False), ("driven", True), ("clean", False), ("take-1", False)):
+        query = {"source": source, "start": 1, "stop": 5, "bare": str(bare).lower()}
+        answer = client.get(f"/api/blends/{found['id']}/sound", query_string=query)
+        assert answer.status_code == 200, answer.text
+        sound, rate = soundfile.read(io.BytesIO(answer.data))
+        assert len(sound) == 4 * rate
+        levels.append(loudness(sound, rate))
+    assert levels == pytest.approx([-23] * 4, abs=0.1)
+    for source, says in (("take-999", "no such take"), ("take-x", "no such take"), ("take-5", "no such take")):
+        query = {"source": source, "start": 0, "stop": 2}
+        refused(client.get(f"/api/blends/{found['id']}/sound", query_string=query), says)
+    late = {"source": "driven", "start": 100, "stop": 102}
+    refused(client.get(f"/api/blends/{found['id']}/sound", query_string=late), "beyond the end")
+
+
+def test_out_and_back(client: FlaskClient) -> None:
+    found = blend(client)
+    out = f"/api/blends/{found['id']}/impulse.wav"
+    plain, rate = soundfile.read(io.BytesIO(client.get(out).data))
+    assert (rate, plain.ndim) == (RATE, 1)
+    (again,) = sent(client, client.get(out).data, "out.wav").json["impulses"]
+    alone = {"name": "Again", "doc": {"parts": [{"impulse": again["id"]}]}}
+    back = client.post("/api/blends", json=alone).json
+    same, _ = soundfile.read(io.BytesIO(client.get(f"/api/blends/{back['id']}/impulse.wav").data))
+    count = min(len(plain), len(same))
+    left = np.square(plain[:count] - same[:count]).sum()
+    assert 10 * np.log10(max(left, 1e-30) / np.square(plain).sum()) < -120
+    for query, shape in (({"rate": "96000"}, 1), ({"stereo": "true", "minimum": "true", "level": "peak"}, 2)):
+        sound, rate = soundfile.read(io.BytesIO(client.get(out, query_string=query).data))
+        assert (rate, sound.ndim) == (int(query.get("rate", RATE)), shape)
+        if "level" in query:
+            assert 20 * np.log10(np.abs(sound).max()) == pytest.approx(-1, abs=0.01)
+
+
+def test_a_recipe_reads_back(client: FlaskClient) -> None:
+    found = blend(client)
+    recipe = client.get(f"/api/blends/{found['id']}/recipe.json", query_string={"level": "peak"}).json
+    assert recipe["parts"][0]["of"]["licence"] == "free to use"
+    assert recipe["gain"] != 0
+    again = client.post("/api/blends/recipe", json=recipe).json
+    assert again["doc"]["parts"] == found["doc"]["parts"]
+    assert again["response"] == found["response"]
+    refused(client.post("/api/blends/recipe", json={"kind": "soup"}), "no recipe of a blend")
+    refused(client.post("/api/blends/recipe", json={**recipe, "version": 9}), "newer Low Tide")
+    strange = json.loads(json.dumps(recipe))
+    strange["parts"][1]["of"] |= {"file": "0" * 64 + ".wav", "name": "Far away"}
+    refused(
+        client.post("/api/blends/recipe", json=strange), "“Far away” is not in the library: bring its file in first."
+    )
+
+
+def test_a_take_with_a_speaker_in_it_is_asked_about_first(client: FlaskClient) -> None:
+    found = blend(client)
+    sources = {s["id"]: s for s in client.get("/api/blends/sources").json["sources"]}
+    assert sources["take-1"]["warning"] == ""
+    assert "two speakers already" in sources["take-3"]["warning"]
+    assert "speaker in it already" in sources["take-6"]["warning"]
+    where = f"/api/blends/{found['id']}/takes"
+    refused(client.get(f"{where}/6/file.wav"), "speaker in it already", 409)
+    answer = client.get(f"{where}/6/file.wav", query_string={"anyway": "true"})
+    assert answer.status_code == 200
+    bare, _ = soundfile.read(io.BytesIO(client.get(f"{where}/1/file.wav").data))
+    assert bare.ndim == 2
+    assert np.abs(bare).max() <= 1
+    refused(client.get(f"{where}/5/file.wav"), "no recording")
+    # What is rendered through a speaker sounds like one.
+    made = brought(client, encoded(bare[:, 0], RATE), name="rendered.wav")["take"]
+    assert {s["id"]: s for s in client.get("/api/blends/sources").json["sources"]}[f"take-{made['id']}"]["warning"]
+
+
+def test_what_was_taken_goes_to_the_log(client: FlaskClient) -> None:
+    found = blend(client)
+    body = {"part": "main", "why": "the rhythm is full and leaves room", "trusted": False, "tried": 7}
+    line = client.post(f"/api/blends/{found['id']}/commit", json=body).json
+    assert line["text"].startswith("Speaker for main: “Fog, wide”, Sanderling closed 1x12, condenser, 5 cm, on axis")
+    assert line["text"].endswith("the rhythm is full and leaves room 7 were tried.")
+    refused(client.post(f"/api/blends/{found['id']}/commit", json={**body, "why": " "}), "Why: 1 to 400 characters")
+    client.post(f"/api/blends/{found['id']}/commit", json={**body, "trusted": True})
+    assert library(client)["listed"] == 8
