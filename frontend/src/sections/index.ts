@@ -54,6 +54,13 @@ export const SECTIONS: Section[] = [
     load: () => import("./compare/Compare"),
   },
   {
+    id: "cab",
+    name: "Cab blend",
+    key: "k",
+    paths: ["cab", "cab/:blendId"],
+    load: () => import("./cab/Cab"),
+  },
+  {
     id: "run",
     name: "Run sheet",
     key: "r",

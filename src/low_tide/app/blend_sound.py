@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from low_tide.app import blends, impulses
+from low_tide.app import blends, impulses, recordings
 from low_tide.app.blends import BlendDoc, BlendState
 from low_tide.app.errors import Conflict, Invalid
 from low_tide.core.audio.loudness import loudness
@@ -42,14 +42,15 @@ RECIPE_VERSION = 1
 class BlendSource:
     """What a blend can be heard on: the built-in take, driven or clean, or a take of the log.
 
-    `speakers`: what its sound says of a speaker in it; `warning`: why a blend on it would be one too many, or might.
+    `speakers` that are in it by its sound, or by its hook-up where that does not tell; `warning`: why a blend on it
+    would be one too many, or might.
     """
 
     id: str
     name: str
     seconds: float
     simulated: bool
-    speakers: Speakers | Literal[""]
+    speakers: Speakers
     warning: str
 
 
@@ -64,23 +65,21 @@ def sources() -> list[BlendSource]:
     """What blends can be heard on."""
     found = [BlendSource(name, f"built-in take, {name}", BUILT_IN_S, True, "none", "") for name in BUILT_IN]
     for row in takes.with_audio():
-        speakers = _speakers(row.audio)
+        speakers = _speakers(row)
         seconds = float((row.measures or {}).get("seconds", 0.0))
         name = f"take {row.number}, {row.name}"
-        found.append(BlendSource(f"take-{row.id}", name, seconds, row.simulated, speakers, _warning(speakers)))
+        found.append(BlendSource(f"take-{row.id}", name, seconds, row.simulated, speakers, WARNINGS.get(speakers, "")))
     return found
 
 
-def _warning(speakers: str) -> str:
-    return WARNINGS.get(speakers or "cannot tell", "")
-
-
-def _speakers(audio: str | None) -> Speakers | Literal[""]:
-    kept_inspection = inspections.find(audio) if audio else None
-    if kept_inspection is None:
-        return ""
-    found: Speakers = kept_inspection["speaker"]["speakers"]
-    return found
+def _speakers(row: takes.TakeRecord) -> Speakers:
+    """What a take's sound says of a speaker in it, and where that says nothing, its hook-up."""
+    inspection = inspections.find(row.audio) if row.audio else None
+    found: Speakers = "cannot tell" if inspection is None else inspection["speaker"]["speakers"]
+    if found != "cannot tell":
+        return found
+    by_hookup = recordings.speakers_by_hookup(row.id)
+    return found if by_hookup is None else ("none", "one", "two")[min(2, by_hookup)]
 
 
 @lru_cache(maxsize=4)

@@ -30,12 +30,14 @@ from low_tide.core.cab.impulse import (
     band_response,
     onset,
     programme_db,
+    smoothed_db,
     tone_bands,
 )
 from low_tide.core.cab.lining_up import LineUp, better_turned, lined_up
 from low_tide.core.cab.report import band_report
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import dump, parse
+from low_tide.formats.file_names import told_apart
 from low_tide.formats.sentences import FormatError
 from low_tide.store import blends
 from low_tide.store import impulses as kept
@@ -45,7 +47,7 @@ from low_tide.store.home import Home, now
 
 CHART_HZ = np.geomspace(40.0, 16_000.0, 260)
 STRIP_MS = 25.0
-LOWEST_DB = -60.0
+LOWEST_DB = -120.0
 MOST_WHY = 400
 Against = Literal["library", "impulse", "blend"]
 
@@ -69,14 +71,16 @@ class BlendDoc:
 
 @dataclass(frozen=True)
 class BlendStrip:
-    """A part of a blend as it is shown. `strip`: its first 25 ms at 48 kHz, peaks at 1; `begins`: its onset there, ms.
+    """A part of a blend as it is shown. `called`: by what differs between them.
 
-    `response`: dB over the blend's frequencies, as it goes into the mono fold. `gone`: its impulse response is no
-    longer here. `turn`: turned over it would make the low end more than 1 dB stronger.
+    `strip`: its first 25 ms at 48 kHz, peaks at 1; `begins`: its onset there, ms. `response`: dB over the blend's
+    frequencies, as it goes into the mono fold. `gone`: its impulse response is no longer here. `turn`: turned over it
+    would make the low end more than 1 dB stronger.
     """
 
     part: BlendPart
     name: str
+    called: str
     about: str
     made: bool
     gone: bool
@@ -183,9 +187,9 @@ def all_of(home: Home, doc: BlendDoc) -> Sounding:
     return found
 
 
-def _db(values: np.ndarray[Any, Any]) -> tuple[float, ...]:
-    level = 20 * np.log10(np.maximum(np.abs(values), 10 ** (LOWEST_DB * 2 / 20)))
-    return tuple(np.round(level, 2).tolist())
+def _db(response: np.ndarray[Any, Any]) -> tuple[float, ...]:
+    level = smoothed_db(np.square(np.abs(response)), CHART_HZ)
+    return tuple(np.round(np.maximum(level, LOWEST_DB), 2).tolist())
 
 
 def state(home: Home, blend_id: int) -> BlendState:
@@ -196,7 +200,7 @@ def state(home: Home, blend_id: int) -> BlendState:
 
 def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
     here = sounding_of(home, doc)
-    responses = part_responses(here.sounds, here.parts, CHART_HZ)
+    responses, hz = part_responses(here.sounds, here.parts)
     heard = np.array(sounding(here.parts), bool)
     together = responses[heard].sum(axis=0) if heard.any() else None
     tone = None if together is None else _tone(here)
@@ -204,7 +208,7 @@ def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
     against, reference = _reference(home, doc, row.id)
     said = band_report(tone, reference, against) if tone is not None and reference is not None else ()
     recorded = [replace(p, delay=0.0) for p in here.parts]
-    as_recorded = part_responses(here.sounds, recorded, CHART_HZ)[heard] if heard.sum() > 1 else None
+    as_recorded = part_responses(here.sounds, recorded)[0][heard] if heard.sum() > 1 else None
     pairs = notches(here.sounds, here.parts)
     return BlendState(
         id=row.id,
@@ -215,8 +219,8 @@ def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
         frequency=tuple(np.round(CHART_HZ, 2).tolist()),
         response=None if together is None else _db(together),
         bands=tone,
-        lost=lost_to_phase(responses[heard], CHART_HZ) if heard.sum() > 1 else None,
-        lost_recorded=lost_to_phase(as_recorded, CHART_HZ) if as_recorded is not None else None,
+        lost=lost_to_phase(responses[heard], hz) if heard.sum() > 1 else None,
+        lost_recorded=lost_to_phase(as_recorded, hz) if as_recorded is not None else None,
         notches=tuple(replace(n, first=here.places[n.first], second=here.places[n.second]) for n in pairs),
         stereo=any(p.pan for p in here.parts),
         fold=_fold(here) if any(p.pan for p in here.parts) and heard.any() else 0.0,
@@ -241,21 +245,27 @@ def _fold(here: Sounding) -> float:
 def _strips(doc: BlendDoc, here: Sounding, responses: np.ndarray[Any, Any], turn: set[int]) -> list[BlendStrip]:
     rows, heard = kept.some([p.impulse for p in doc.parts]), sounding(doc.parts)
     at = {place: number for number, place in enumerate(here.places)}
+    names = [
+        impulses.called(rows[p.impulse]) if p.impulse in rows else f"impulse response {p.impulse}" for p in doc.parts
+    ]
     found = []
-    for place, part in enumerate(doc.parts):
+    for place, (part, name, called) in enumerate(zip(doc.parts, names, told_apart(names) or names, strict=True)):
         row, number = rows.get(part.impulse), at.get(place)
         if row is None or number is None:
-            name = impulses.called(row) if row else f"impulse response {part.impulse}"
-            found.append(BlendStrip(part, name, "gone from the library", False, True, False, 0.0, (), (), False))
+            found.append(
+                BlendStrip(part, name, called, "gone from the library", False, True, False, 0.0, (), (), False)
+            )
             continue
         note, sound = impulses.doc_of(row), here.sounds[number]
-        about = [note.microphone, f"{note.distance:g} cm" if note.distance is not None else "", note.axis]
+        # What its name says already is not said twice.
+        about = [each for each in (note.microphone, note.axis) if each and each.lower() not in name.lower()]
         strip = sound[: round(STRIP_MS / 1000 * RATE)]
         found.append(
             BlendStrip(
                 part=part,
-                name=note.name,
-                about=", ".join(a for a in about if a),
+                name=name,
+                called=called,
+                about=", ".join(about),
                 made=note.origin == "made",
                 gone=False,
                 heard=heard[place],

@@ -11,6 +11,7 @@ from low_tide.core.audio.dynamics import SoundPart
 from low_tide.core.comparing.comparison import Held, Relation
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import dump, parse
+from low_tide.formats.file_names import told_apart
 from low_tide.store import comparisons, hookups, renders, takes
 from low_tide.store.comparisons import ComparisonRecord
 from low_tide.store.home import Home
@@ -123,8 +124,8 @@ def known_of(doc: ComparisonDoc) -> list[Known]:
     names = hookups.names()
     rows = [found.get(t.take) if t.take is not None else None for t in doc.tracks]
     there = [row for row in rows if row]
-    called = _told_apart([names.get(r.hookup_id, r.hookup_name) for r in there])
-    called = called or _told_apart([r.name for r in there]) or [f"{r.name}, take {r.number}" for r in there]
+    called = told_apart([names.get(r.hookup_id, r.hookup_name) for r in there])
+    called = called or told_apart([r.name for r in there]) or [f"{r.name}, take {r.number}" for r in there]
     known, each = [], iter(called)
     for track, row in zip(doc.tracks, rows, strict=True):
         if row is not None:
@@ -134,18 +135,6 @@ def known_of(doc: ComparisonDoc) -> list[Known]:
         else:
             known.append(Known(track.audio, track.name, "a file", takes.is_simulated(track.audio)))
     return known
-
-
-def _told_apart(names: list[str]) -> list[str]:
-    """Names without the words all of them begin with; none where some are the same."""
-    if len(set(names)) < max(2, len(names)):
-        return []
-    words = [name.split() for name in names]
-    same = 0
-    # What is left is still a word: “Take 2” is not called “2”.
-    while all(any(c.isalpha() for c in "".join(w[same + 1 :])) for w in words) and len({w[same] for w in words}) == 1:
-        same += 1
-    return [" ".join(w[same:]) for w in words]
 
 
 def between(reference: str, audio: str) -> HeldFiles | None:

@@ -23,6 +23,8 @@ from low_tide.core.audio.dynamics import SoundPart
 from low_tide.core.audio.inspection import Inspected, Inspection, inspect
 from low_tide.core.audio.spectrum import Spectrogram, spectrogram, window_size
 from low_tide.core.audio.waveform import BIN, MOST_COLUMNS, Extremes, Trace, trace, whole
+from low_tide.core.judging.checks.registry import Case
+from low_tide.core.judging.checks.speaker_sound import speakers_on_the_way
 from low_tide.core.judging.findings import Finding, Fix, counted
 from low_tide.core.judging.takes import input_of, recorded_inputs, what_a_take_says
 from low_tide.core.rig.changes import Change, Guard, SetControl
@@ -349,6 +351,17 @@ def report(take_id: int) -> TakeReport:
         saves=0 if now is None else now.saves,
         counting=playing.counting(take_id),
     )
+
+
+def speakers_by_hookup(take_id: int) -> int | None:
+    """How many speakers the hook-up of a take says are before its input; None where it does not say."""
+    try:
+        rig = rig_at(take_id)
+    except (HookupError, FormatError):
+        return None
+    point = input_of(recorded_inputs(rig), log.take(take_id).note.recorded_at)
+    found = None if point is None else speakers_on_the_way(Case(rig, preferences()), point.input)
+    return None if found is None else found.before
 
 
 def _inputs(rig: Rig, recorded_at: str) -> tuple[tuple[InputChoice, ...], str]:

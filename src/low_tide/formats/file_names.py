@@ -51,3 +51,15 @@ def numbered_in(file: str, among: Iterable[tuple[T, str]]) -> T | None:
     begins = re.match(r"\D*(\d{1,2})(?!\d)", file.replace("\\", "/").rsplit("/", 1)[-1])
     wanted = f"{int(begins[1]):02d}-" if begins else ""
     return next((each for each, name in names if wanted and name.startswith(wanted)), None)
+
+
+def told_apart(names: list[str]) -> list[str]:
+    """Names without the words all of them begin with; none where some are the same."""
+    if len(set(names)) < max(2, len(names)):
+        return []
+    words = [name.split() for name in names]
+    same = 0
+    # What is left is still a word: “Take 2” is not called “2”.
+    while all(any(c.isalpha() for c in "".join(w[same + 1 :])) for w in words) and len({w[same] for w in words}) == 1:
+        same += 1
+    return [" ".join(w[same:]) for w in words]

@@ -12,6 +12,14 @@ interface Playing {
   gone: boolean;
 }
 
+/** So many sounds are kept ready; what is heard and what was heard before it are among them. */
+const MOST_READY = 6;
+
+function forget(playing: Playing, name: string) {
+  playing.gains.get(name)?.disconnect();
+  playing.gains.delete(name);
+}
+
 /** Plays a part of several sounds side by side, over and over, and lets one through: changing over leaves no gap.
  *
  * `url` says where a part of a sound is fetched; sounds are called by any names. */
@@ -20,6 +28,7 @@ export function usePlayTogether(url: (name: string, part: Part) => string) {
   const [failed, setFailed] = useState(false);
   const [heard, setHeard] = useState<string>();
   const now = useRef<Playing>(undefined);
+  const asked = useRef<string>(undefined);
   const address = useRef(url);
   address.current = url;
 
@@ -87,6 +96,38 @@ export function usePlayTogether(url: (name: string, part: Part) => string) {
     [stop, hear],
   );
 
+  /** Lets a sound that was not fetched yet take over where the one before is; of several asked for, the last one. */
+  const takeOver = useCallback(
+    async (name: string) => {
+      const playing = now.current;
+      if (!playing) return;
+      asked.current = name;
+      try {
+        if (!playing.gains.has(name)) {
+          const response = await fetch(address.current(name, playing.part));
+          if (!response.ok) throw new Error(name);
+          const buffer = await playing.context.decodeAudioData(await response.arrayBuffer());
+          if (playing.gone || asked.current !== name) return;
+          const gain = playing.context.createGain();
+          gain.gain.value = 0;
+          gain.connect(playing.context.destination);
+          const source = playing.context.createBufferSource();
+          source.buffer = buffer;
+          source.loop = true;
+          source.connect(gain);
+          const at = playing.context.currentTime + FADE_S;
+          source.start(at, Math.max(0, at - playing.began) % buffer.duration);
+          playing.gains.set(name, gain);
+          for (const old of [...playing.gains.keys()].slice(0, -MOST_READY)) forget(playing, old);
+        }
+        hear(name);
+      } catch {
+        if (!playing.gone && asked.current === name) setFailed(true);
+      }
+    },
+    [hear],
+  );
+
   /** Where it is, s; undefined while nothing is heard. */
   const place = useCallback(() => {
     const playing = now.current;
@@ -96,7 +137,7 @@ export function usePlayTogether(url: (name: string, part: Part) => string) {
   }, []);
 
   useEffect(() => stop, [stop]);
-  return { play, stop, hear, heard, place, isPlaying, failed };
+  return { play, stop, hear, takeOver, heard, place, isPlaying, failed };
 }
 
 export type Together = ReturnType<typeof usePlayTogether>;

@@ -9,7 +9,7 @@ from typing import Annotated
 import numpy as np
 from numpy.typing import NDArray
 
-from low_tide.core.cab.impulse import BANDS_HZ, RATE, Samples, ToneBands, response_at
+from low_tide.core.cab.impulse import BANDS_HZ, RATE, Samples, ToneBands, bins, spectrum, transform_size
 from low_tide.core.spec import Spec
 
 MOST_PARTS = 6
@@ -18,8 +18,6 @@ SOUND_M_S = 343.0
 HIGHEST_NOTCH_HZ = 16_000.0
 PAIR_HZ = (80.0, 5_000.0)
 LEAST_PEAK = 1e-12
-FINE = 16
-"""Between samples a delay is looked for in so many steps, and then by a parabola."""
 
 
 @dataclass(frozen=True)
@@ -99,27 +97,30 @@ def mono(stereo: NDArray[np.float64]) -> Samples:
 
 
 def part_responses(
-    sounds: Sequence[Samples], parts: Sequence[BlendPart], frequency: NDArray[np.float64]
-) -> NDArray[np.complex128]:
-    """The response of each part in the mono fold, delayed as it is, over frequencies (Hz), shape (parts, F)."""
-    lead = lead_ms(parts)
+    sounds: Sequence[Samples], parts: Sequence[BlendPart]
+) -> tuple[NDArray[np.complex128], NDArray[np.float64]]:
+    """The response of each part in the mono fold, delayed as it is, shape (parts, F), and its frequencies, Hz."""
+    size = transform_size(*map(len, sounds)) if sounds else transform_size(1)
+    hz, lead = bins(size), lead_ms(parts)
     rows = [
-        response_at(sound, frequency)
+        spectrum(sound, size)
         * (amount(part) * sum(sides(part.pan)) / np.sqrt(2))
-        * np.exp(-2j * np.pi * frequency * (part.delay + lead) / 1000)
+        * np.exp(-2j * np.pi * hz * (part.delay + lead) / 1000)
         for sound, part in zip(sounds, parts, strict=True)
     ]
-    return np.asarray(rows).reshape(len(parts), len(frequency))
+    return np.asarray(rows, np.complex128).reshape(len(parts), len(hz)), hz
 
 
 def lost_to_phase(responses: NDArray[np.complex128], frequency: NDArray[np.float64]) -> ToneBands:
-    """By how much the sum of parts (rows over frequencies that are evenly spaced in their logarithm) stands under the
-    sum of their powers, dB, by band: what runs with one another stands over it, at most by 3 dB for two alike."""
+    """By how much the sum of parts (rows over frequencies that are evenly spaced, Hz) stands under the sum of their
+    powers, dB, by band, every octave of it weighing the same: what runs with one another stands over it, at most by
+    3 dB for two alike."""
 
     def lost(bounds: tuple[float, float]) -> float:
         at = (frequency >= bounds[0]) & (frequency <= bounds[1])
-        together = float(np.square(np.abs(responses[:, at].sum(axis=0))).sum())
-        apart = float(np.square(np.abs(responses[:, at])).sum())
+        each = 1 / frequency[at]
+        together = float(np.square(np.abs(responses[:, at].sum(axis=0))) @ each)
+        apart = float(np.square(np.abs(responses[:, at])).sum(axis=0) @ each)
         return float(10 * np.log10(max(apart, 1e-30) / max(together, 1e-30))) if apart > 0 else 0.0
 
     low, low_mid, presence, top = (lost(bounds) for bounds in BANDS_HZ.values())
@@ -137,16 +138,12 @@ def apart(first: Samples, second: Samples) -> tuple[float, bool]:
     cross = np.conj(rfft(first, size)) * rfft(second, size) * shape
     found = irfft(cross, size)
     at = int(np.argmax(np.abs(found)))
+    # Up to 5 kHz it bends slowly from sample to sample: a parabola through three finds its top.
+    below, top, above = (abs(float(found[(at + k) % size])) for k in (-1, 0, 1))
+    bend = below - 2 * top + above
+    moved = 0.5 * (below - above) / bend if bend < 0 else 0.0
     middle = at if at < size // 2 else at - size
-    fine = (np.arange(2 * FINE + 1) - FINE) / FINE
-    near = np.real(np.exp(2j * np.pi * np.outer((middle + fine) / RATE, hz)) @ cross)
-    best = int(np.argmax(np.abs(near)))
-    moved = fine[best]
-    if 0 < best < len(near) - 1:
-        below, top, above = np.abs(near[best - 1 : best + 2])
-        bend = below - 2 * top + above
-        moved += 0.5 * (below - above) / bend / FINE if bend < 0 else 0.0
-    return float((middle + moved) / RATE * 1000), bool(near[best] < 0)
+    return float((middle + moved) / RATE * 1000), bool(found[at] < 0)
 
 
 def notches(sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> tuple[Notch, ...]:

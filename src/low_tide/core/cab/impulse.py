@@ -32,6 +32,7 @@ LEAST_HEARD = 0.01
 """At least so much of its energy lies over 20 Hz: less is a constant offset and no sound."""
 HEARD_HZ = 20.0
 FLOOR = 1e-20
+LEAST_SIZE = 1 << 15
 
 
 @dataclass(frozen=True)
@@ -98,17 +99,45 @@ def _length_ms(samples: Samples, start: int) -> float | None:
     return float(np.argmax(under)) / RATE * 1000 if under.any() else None
 
 
-def response_at(samples: Samples, frequency: Real) -> NDArray[np.complex128]:
-    """Its response at frequencies (Hz) that rise, shape (F,): a transform of at least 0.7 s, between whose bins real
-    and imaginary part go straight; its delay is taken off meanwhile, so that they do."""
-    from scipy.fft import next_fast_len, rfft
+def spectrum(samples: Samples, size: int) -> NDArray[np.complex128]:
+    """Its response at the bins of a transform of `size` samples, `bins(size)`, shape (size/2 + 1,)."""
+    from scipy.fft import rfft
 
-    size = next_fast_len(max(len(samples), 1 << 15), real=True)
-    bins = np.arange(size // 2 + 1) * (RATE / size)
+    return np.asarray(rfft(samples, size))
+
+
+def bins(size: int) -> Real:
+    """Frequencies (Hz) of the bins of a transform of `size` samples."""
+    return np.asarray(np.arange(size // 2 + 1) * (RATE / size))
+
+
+def transform_size(*lengths: int) -> int:
+    """Of a transform that holds impulse responses of these lengths, and tells bins of 1.5 Hz apart."""
+    from scipy.fft import next_fast_len
+
+    return int(next_fast_len(max(LEAST_SIZE, *lengths), real=True))
+
+
+def response_at(samples: Samples, frequency: Real) -> NDArray[np.complex128]:
+    """Its response at frequencies (Hz) that rise, shape (F,): between bins real and imaginary part go straight; its
+    delay is taken off meanwhile, so that they do."""
+    size = transform_size(len(samples))
     late = int(np.argmax(np.abs(samples)))
-    turned = rfft(samples, size) * np.exp(2j * np.pi * bins * late / RATE)
-    found = np.interp(frequency, bins, turned.real) + 1j * np.interp(frequency, bins, turned.imag)
+    hz = bins(size)
+    turned = spectrum(samples, size) * np.exp(2j * np.pi * hz * late / RATE)
+    found = np.interp(frequency, hz, turned.real) + 1j * np.interp(frequency, hz, turned.imag)
     return np.asarray(found * np.exp(-2j * np.pi * frequency * late / RATE))
+
+
+def smoothed_db(power: Real, frequency: Real, of_octave: float = 1 / 12) -> Real:
+    """The mean of a power (over `bins` of its own length) in parts of an octave about frequencies (Hz), dB."""
+    width = RATE / 2 / (len(power) - 1)
+    edges = np.concatenate(([0.0], np.cumsum(power)))
+    half = 2 ** (of_octave / 2)
+    low, high = (np.clip(frequency * f / width + 0.5, 0, len(power)) for f in (1 / half, half))
+    at = np.arange(len(edges))
+    mean = (np.interp(high, at, edges) - np.interp(low, at, edges)) / np.maximum(high - low, 1e-9)
+    return np.asarray(10 * np.log10(np.maximum(mean, FLOOR)))
 
 
 @lru_cache(maxsize=1)

@@ -1,0 +1,394 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Plus } from "lucide-react";
+import { lazy, Suspense, useRef, useState } from "react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { answer, api, type Schemas } from "../../api/client";
+import { ChartFrame } from "../../parts/ChartFrame";
+import { Confirm } from "../../parts/Confirm";
+import { Button, Key } from "../../parts/controls";
+import { useKeys } from "../../parts/keys";
+import { NameIt } from "../../parts/NameIt";
+import { OneOf, One } from "../../parts/OneOf";
+import { Empty, Failed, Loading } from "../../parts/states";
+import { fixed } from "../../parts/table";
+import { useRecipe } from "./useRecipe";
+import { Commit } from "./Commit";
+import { FromLibrary } from "./FromLibrary";
+import { HearIt } from "./HearIt";
+import { Library } from "./Library";
+import { Out } from "./Out";
+import { Parts } from "./Parts";
+import { Strips } from "./Strips";
+import { LETTERS, MOST_PARTS, partOf, useBlend, type Blend } from "./useBlend";
+import { useChoosing } from "./useChoosing";
+
+const FrequencyChart = lazy(() => import("../../parts/FrequencyChart"));
+const WAYS = [
+  ["recorded", "as recorded"],
+  ["onset", "by onset"],
+  ["sum", "by best sum"],
+] as const;
+const BANDS = [
+  ["low", "low"],
+  ["low_mid", "low-mid"],
+  ["presence", "presence"],
+  ["top", "top"],
+] as const;
+
+const useList = () => useQuery({ queryKey: ["blends"], queryFn: () => answer(api.GET("/api/blends")) });
+
+/** What phase takes from the blend, band by band, and where its parts first cancel. */
+function Lost({ state }: { state: Blend }) {
+  if (!state.lost) return null;
+  const some = (bands: Schemas["ToneBands"], sign: 1 | -1) =>
+    BANDS.filter(([id]) => sign * bands[id] >= 0.05)
+      .map(([id, name]) => `${name} ${fixed(Math.abs(bands[id]), 1)} dB`)
+      .join(", ");
+  const [lost, gained] = [some(state.lost, 1), some(state.lost, -1)];
+  const before = state.lost_recorded ? some(state.lost_recorded, 1) : "";
+  const worst = Math.max(...BANDS.map(([id]) => state.lost![id]));
+  const notches = state.notches.slice(0, 3);
+  return (
+    <p className="shrink-0 px-5 pt-1 pb-2 text-[12.5px]">
+      <b className={worst > 1 ? "text-caution" : ""}>Lost to phase: {lost || "nothing"}.</b>{" "}
+      {gained && <span>Gained by it: {gained}. </span>}
+      {state.lost_recorded && state.doc.line_up !== "recorded" && (
+        <span className="text-ink-2">As recorded it lost {before || "nothing"}. </span>
+      )}
+      {notches.length > 0 && (
+        <span className="text-ink-2">
+          First notch of{" "}
+          {notches
+            .map(
+              (n) =>
+                `${LETTERS[n.first]} and ${LETTERS[n.second]} at ${n.hz < 1000 ? Math.round(n.hz) : `${fixed(n.hz / 1000, 1)} k`}${n.hz < 1000 ? " Hz" : "Hz"}`,
+            )
+            .join(", ")}
+          .{" "}
+        </span>
+      )}
+      {state.stereo && (
+        <span className="text-ink-2">Folded to mono it changes by {fixed(state.fold, 1)} dB. </span>
+      )}
+      {state.later > 0 && (
+        <span className="text-ink-2">
+          All of it comes {fixed(state.later, 2)} ms later, since a part is drawn forward.
+        </span>
+      )}
+    </p>
+  );
+}
+
+function curvesOf(state: Blend) {
+  const parts = state.parts.flatMap((part, i) =>
+    part.gone || !part.heard ? [] : [{ name: `${LETTERS[i]} ${part.called}`, values: part.response }],
+  );
+  return state.response ? [{ name: "the blend", values: state.response }, ...parts] : parts;
+}
+
+function Work({ id }: { id: number }) {
+  const go = useNavigate();
+  const client = useQueryClient();
+  const list = useList();
+  const blend = useBlend(id);
+  const { state, doc } = blend;
+  const [at, setAt] = useState(0);
+  const [asking, setAsking] = useState<"add" | "name" | "delete" | "out" | "commit">();
+  const close = () => setAsking(undefined);
+  const choosing = useChoosing(id);
+  const remove = useMutation({
+    mutationFn: () => answer(api.DELETE("/api/blends/{blend_id}", { params: { path: { blend_id: id } } })),
+    onSuccess: () => {
+      client.setQueryData<Schemas["BlendList"]>(["blends"], (had) =>
+        had ? { blends: had.blends.filter((each) => each.id !== id) } : had,
+      );
+      void go("/cab");
+    },
+  });
+  const lineUp = useMutation({
+    mutationFn: (how: "recorded" | "onset" | "sum") =>
+      answer(api.POST("/api/blends/line-up", { body: { doc: doc!, how } })),
+    onSuccess: (made) => blend.change(made),
+  });
+  const recipe = useRecipe();
+  useKeys({ u: blend.undo, U: blend.redo, a: () => setAsking("add") });
+  if (blend.query.error && !state)
+    return <Failed error={blend.query.error} retry={() => void blend.query.refetch()} />;
+  if (!state || !doc) return <Loading what="the blend" />;
+  const place = Math.min(at, Math.max(0, doc.parts.length - 1));
+  const curves = curvesOf(state);
+  const top = Math.max(0, ...curves.flatMap((c) => c.values));
+  const high = Math.ceil(top / 5) * 5;
+  return (
+    <div className="flex h-full min-h-0 flex-col overflow-y-auto lg:overflow-hidden">
+      <div className="flex shrink-0 flex-wrap items-center gap-2 border-b border-line px-5 py-2 text-[13px]">
+        <select
+          aria-label="Blend"
+          className="max-w-[240px] rounded-md border border-line bg-sheet px-2 py-1 font-semibold"
+          value={id}
+          onChange={(event) => void go(`/cab/${event.target.value}`)}
+        >
+          {(list.data?.blends ?? [{ id, name: state.name }]).map((each) => (
+            <option key={each.id} value={each.id}>
+              {each.id === id ? blend.name : each.name}
+            </option>
+          ))}
+        </select>
+        <Button disabled={doc.parts.length >= MOST_PARTS} onClick={() => setAsking("add")}>
+          <Plus size={14} /> From the library <Key>a</Key>
+        </Button>
+        <Button look="quiet" onClick={() => void go("/cab/new")}>
+          New
+        </Button>
+        <Button look="quiet" onClick={() => setAsking("name")}>
+          Rename
+        </Button>
+        <Button look="quiet" onClick={() => setAsking("delete")}>
+          Delete
+        </Button>
+        <Button look="quiet" onClick={recipe.choose}>
+          Recipe in …
+        </Button>
+        {recipe.input}
+        <span className="ml-auto flex items-center gap-2 text-ink-2">
+          <Key>u</Key> undo
+          <Link className="underline" to="/cab/library">
+            Library
+          </Link>
+          <Button disabled={!state.response} onClick={() => setAsking("out")}>
+            Files out …
+          </Button>
+        </span>
+      </div>
+      {[blend.error, remove.error, lineUp.error, recipe.error].map(
+        (each, i) => each && <Failed key={i} error={each} />,
+      )}
+      <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
+        <div className="flex min-w-0 flex-1 flex-col">
+          {doc.parts.length === 0 ? (
+            <Empty title="Nothing in this blend yet">
+              One impulse response gives the tap a speaker; two or three from lows to highs, brought into
+              line, give it more of one.
+              <Button look="main" onClick={() => setAsking("add")}>
+                From the library …
+              </Button>
+            </Empty>
+          ) : (
+            <>
+              <section
+                aria-label="In time"
+                className="flex shrink-0 flex-col px-5 pt-2"
+                style={{ height: Math.min(6, state.parts.length) * 66 + 52 }}
+              >
+                <h2 className="flex shrink-0 items-baseline gap-3 pb-1 text-[13px] font-bold">
+                  In time
+                  <span className="font-normal text-ink-2">
+                    slide a strip, or <Key>←</Key> <Key>→</Key> by 0.01 ms, which is 3.4 mm; <Key>+</Key>{" "}
+                    <Key>−</Key> look closer
+                  </span>
+                </h2>
+                <Strips
+                  state={state}
+                  doc={doc}
+                  at={place}
+                  onAt={setAt}
+                  onDelay={(part, delay) => blend.changePart(part, { delay })}
+                />
+              </section>
+              <div className="min-h-[240px] flex-1 border-t border-line">
+                <ChartFrame
+                  roomy
+                  label="In tone"
+                  title={
+                    <span className="flex flex-wrap items-baseline gap-3">
+                      <b>In tone</b>
+                      <OneOf
+                        label="Brought into line"
+                        value={doc.line_up}
+                        onValue={(next) => lineUp.mutate(next as (typeof WAYS)[number][0])}
+                        className="flex gap-1"
+                      >
+                        {WAYS.map(([way, name]) => (
+                          <One
+                            key={way}
+                            value={way}
+                            className="min-h-[24px] rounded px-1.5 font-semibold text-ink-2 hover:bg-faint data-[state=on]:bg-ink data-[state=on]:text-paper"
+                          >
+                            {name}
+                          </One>
+                        ))}
+                      </OneOf>
+                      {lineUp.isPending && <span className="text-ink-2">bringing into line …</span>}
+                    </span>
+                  }
+                  sentence=""
+                  table={{
+                    head: ["Frequency, Hz", ...curves.map((c) => `${c.name}, dB`)],
+                    rows: state.frequency.map((f, i) => [f, ...curves.map((c) => fixed(c.values[i]!, 1))]),
+                  }}
+                >
+                  {curves.length ? (
+                    <Suspense fallback={<Loading what="the chart" />}>
+                      <FrequencyChart
+                        frequency={state.frequency}
+                        curves={curves}
+                        unit="dB"
+                        digits={1}
+                        domain={[high - 40, high]}
+                      />
+                    </Suspense>
+                  ) : (
+                    <p className="pt-4 text-ink-2">Nothing is heard: all parts are muted, or gone.</p>
+                  )}
+                </ChartFrame>
+              </div>
+              <Lost state={state} />
+            </>
+          )}
+        </div>
+        <aside
+          aria-label="Blend"
+          className="shrink-0 border-t border-line bg-sheet lg:w-[348px] lg:overflow-y-auto lg:border-t-0 lg:border-l"
+        >
+          <h2 className="flex items-baseline justify-between border-b border-line px-4 py-2 text-[13px] font-bold">
+            Blend “{blend.name}”
+            <span className="font-normal text-ink-2">
+              {doc.parts.length} of {MOST_PARTS}
+            </span>
+          </h2>
+          <Parts
+            state={state}
+            doc={doc}
+            at={place}
+            onAt={setAt}
+            onPart={blend.changePart}
+            onRemove={(gone) => blend.change({ parts: doc.parts.filter((_, i) => i !== gone) })}
+          />
+          {state.response && <HearIt state={state} onHeard={choosing.count} />}
+          {state.report.length > 0 && (
+            <section aria-label="What it is like" className="border-b border-line px-4 py-2 text-[13px]">
+              {state.report.map((said, i) => (
+                <p key={said} className={i === 0 ? "font-bold" : "mt-1 text-ink-2"}>
+                  {said}
+                </p>
+              ))}
+            </section>
+          )}
+          <div className="flex flex-wrap items-center gap-2 px-4 py-2.5 text-[12.5px] text-ink-2">
+            <Button disabled={!state.response} onClick={() => setAsking("commit")}>
+              Take it for a part …
+            </Button>
+            <span className={choosing.over ? "font-semibold text-caution" : ""}>{choosing.words}</span>
+          </div>
+        </aside>
+      </div>
+      {asking === "add" && (
+        <FromLibrary
+          there={doc.parts.map((p) => p.impulse)}
+          most={MOST_PARTS - doc.parts.length}
+          onClose={close}
+          onAdd={(ids) => {
+            close();
+            blend.change({ parts: [...doc.parts, ...ids.map(partOf)] });
+          }}
+        />
+      )}
+      {asking === "name" && (
+        <NameIt
+          title="Rename the blend"
+          name={blend.name}
+          yes="Rename it"
+          onName={(name) => blend.change({}, name)}
+          onClose={close}
+        />
+      )}
+      {asking === "out" && <Out state={state} onClose={close} />}
+      {asking === "commit" && (
+        <Commit state={state} tried={choosing.tried} onClose={close} onDone={choosing.done} />
+      )}
+      <Confirm
+        open={asking === "delete"}
+        title={`Delete “${state.name}”?`}
+        yes="Delete it"
+        onYes={() => remove.mutate()}
+        onClose={close}
+      >
+        Its impulse responses stay in the library.
+      </Confirm>
+    </div>
+  );
+}
+
+/** A new blend: its name, and what it begins with. */
+function New() {
+  const go = useNavigate();
+  const client = useQueryClient();
+  const [choosing, setChoosing] = useState(false);
+  const recipe = useRecipe();
+  const make = useMutation({
+    mutationFn: ({ name, ids }: { name: string; ids: number[] }) =>
+      answer(
+        api.POST("/api/blends", {
+          body: {
+            name,
+            saves: null,
+            doc: { parts: ids.map(partOf), line_up: "recorded", reference: { against: "library", id: null } },
+          },
+        }),
+      ),
+    onSuccess: (made) => {
+      void client.invalidateQueries({ queryKey: ["blends"] });
+      void go(`/cab/${made.id}`, { replace: true });
+    },
+  });
+  const named = useRef("");
+  const [asking, setAsking] = useState(false);
+  return (
+    <div className="h-full overflow-y-auto">
+      <Empty title="Give the tap a speaker">
+        The bare tap is harsh; one, two or three impulse responses, brought into line, make a speaker of it.
+        <span className="flex flex-wrap justify-center gap-2 whitespace-nowrap">
+          <Button look="main" onClick={() => setAsking(true)}>
+            New blend …
+          </Button>
+          <Button onClick={() => void go("/cab/library")}>Library</Button>
+          <Button onClick={recipe.choose}>Recipe in …</Button>
+        </span>
+        {recipe.input}
+        {[make.error, recipe.error].map((each, i) => each && <Failed key={i} error={each} />)}
+      </Empty>
+      {asking && (
+        <NameIt
+          title="New blend"
+          name="Blend"
+          yes="Choose impulse responses …"
+          onName={(name) => {
+            named.current = name;
+            setChoosing(true);
+          }}
+          onClose={() => setAsking(false)}
+        />
+      )}
+      {choosing && (
+        <FromLibrary
+          there={[]}
+          most={MOST_PARTS}
+          onClose={() => setChoosing(false)}
+          onAdd={(ids) => make.mutate({ name: named.current, ids })}
+        />
+      )}
+    </div>
+  );
+}
+
+export default function Cab() {
+  const { blendId } = useParams();
+  const list = useList();
+  if (blendId === "library") return <Library />;
+  if (blendId === "new") return <New />;
+  if (blendId) return <Work key={blendId} id={Number(blendId)} />;
+  if (list.error) return <Failed error={list.error} retry={() => void list.refetch()} />;
+  if (!list.data) return <Loading what="the blends" />;
+  const newest = list.data.blends[0];
+  return newest ? <Navigate to={`/cab/${newest.id}`} replace /> : <New />;
+}
