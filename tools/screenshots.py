@@ -34,12 +34,6 @@ def through(page: Page) -> None:
     page.get_by_role("region", name="Fields of through").wait_for()
 
 
-def what_if(page: Page) -> None:
-    page.keyboard.press("w")
-    page.get_by_role("radio", name="4", exact=True).click()
-    page.get_by_text("1 held", exact=False).wait_for()
-
-
 def find(page: Page) -> None:
     page.keyboard.press("f")
     page.get_by_label("I want").select_option("down")
@@ -71,16 +65,6 @@ def taught(page: Page) -> None:
     page.get_by_role("tab", name="Places").click()
 
 
-def hum(page: Page) -> None:
-    """Both positions of the lift recorded, and what came of it."""
-    page.get_by_role("button", name="Hum routine").click()
-    for name in ("A", "B"):
-        position = page.get_by_role("region", name=f"Position {name}")
-        position.get_by_role("button", name="Record 5 s, simulated").click()
-        position.get_by_text("thirds at").wait_for()
-    page.get_by_text("is quieter by").wait_for()
-
-
 def compared(page: Page) -> None:
     """Four loads worked out, the resistor looked at."""
     page.get_by_role("button", name="Play", exact=True).wait_for()
@@ -104,6 +88,21 @@ def listed(page: Page) -> None:
     page.get_by_text("speaker leads moved").wait_for()
 
 
+def blended(page: Page) -> None:
+    """What was out of phase turned over, and brought into line."""
+    part = page.get_by_role("listitem").filter(has_text="Turned over")
+    part.get_by_role("button", name="turn over").click()
+    page.get_by_role("radio", name="by best sum").click()
+    page.get_by_text("Gained by it").wait_for()
+
+
+def of_the_library(page: Page) -> None:
+    """One of them looked at, those alike unfolded."""
+    page.get_by_role("button", name=re.compile("alike under")).first.click()
+    page.locator("button[aria-current]").first.click()
+    page.get_by_label("Cabinet").wait_for()
+
+
 def copies(page: Page) -> None:
     """What is here, and one copy of it kept."""
     page.get_by_role("button", name="Your data").click()
@@ -118,17 +117,17 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "bench-stop": ("day", "bench/split-fog", None),
     "bench-socket": ("day", "bench/silent-night", choose_socket),
     "bench-night-watch": ("night", "bench/empty-through", None),
-    "bench-what-if": ("day", "bench/split-fog", what_if),
     "bench-find": ("day", "bench/silent-night", find),
     "loudness": ("day", "loudness/combo-bunks", None),
     "loudness-places": ("night", "loudness/quiet-hold", taught),
     "load-feel": ("day", "feel/silent-night", None),
     "capture": ("day", "capture/tap-on-lead", None),
     "capture-night-watch": ("night", "capture/silent-night?take=2", None),
-    "capture-hum": ("day", "capture/silent-night", hum),
     "compare": ("day", "compare/1", compared),
     "compare-filter-night-watch": ("night", "compare/1", filtered),
     "compare-shoot-out": ("day", "compare/1", listed),
+    "cab-blend": ("day", "cab/2", blended),
+    "cab-library-night-watch": ("night", "cab/library", of_the_library),
     "run-sheet": ("day", "run/tap-on-lead", tick),
     "log": ("day", "log/1", None),
     "your-data": ("day", "log/1", copies),

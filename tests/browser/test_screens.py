@@ -31,6 +31,10 @@ SCREENS = {
     "compare shoot-out": "compare/shoot-out?hookup=dry-revetment",
     "compare sweep": "compare/sweep",
     "compare gone": "compare/4711",
+    "cab": "cab/2",
+    "cab new": "cab/new",
+    "cab gone": "cab/4711",
+    "cab library": "cab/library",
     "locker place": "locker/bunks",
     "locker partition": "locker/aft-bulkhead",
     "log": "log",
@@ -54,6 +58,24 @@ def wrong(page: Page) -> list[str]:
     return [
         f"{v['id']}: {n['target']} {n.get('failureSummary', '')}" for v in result["violations"] for n in v["nodes"][:3]
     ]
+
+
+def cab_panels(page: Page, server: Server, found: dict[str, list[str]]) -> None:
+    """Cab blend with its sheets, and an impulse response of the library."""
+    page.goto(server.url + "cab/2")
+    page.get_by_text("Lost to phase").wait_for()
+    for button in ("From the library", "Files out …", "Take it for a part …"):
+        page.get_by_role("button", name=button).click()
+        page.get_by_role("dialog").wait_for()
+        page.wait_for_timeout(250)
+        found[f"cab, {button}"] = wrong(page)
+        page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="detached")
+    page.goto(server.url + "cab/library")
+    page.locator("button[aria-current]").first.click()
+    page.get_by_label("Cabinet").wait_for()
+    page.get_by_role("button", name=re.compile("alike under")).first.click()
+    found["cab library, one chosen"] = wrong(page)
 
 
 def compare_panels(page: Page, server: Server, found: dict[str, list[str]]) -> None:
@@ -115,6 +137,7 @@ def test_axe_finds_nothing(page: Page, server: Server, theme: str) -> None:
     page.get_by_role("dialog").wait_for()
     found["bring in"] = wrong(page)
     compare_panels(page, server, found)
+    cab_panels(page, server, found)
     page.goto(server.url + "bench/split-fog")
     page.locator('[data-socket="gabion-40/through"]').click()
     page.locator("[data-choice]").first.wait_for()

@@ -23,6 +23,7 @@ from low_tide.core.rig.changes import SetControl
 from low_tide.demo.fill import TAKES, TAKES_IN_ALL, fill
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import SHOOT_OUT
+from low_tide.stand_ins.impulses import MADE
 from low_tide.store import backups, restoring
 from low_tide.store.backups import backup, writing
 from low_tide.store.database import database
@@ -175,7 +176,7 @@ def test_a_backup_comes_back_where_the_audio_is_gone(lightship: Home, tmp_path: 
     database.close()
     shutil.rmtree(lightship.audio)
     assert restore(lightship.folder, tmp_path / "kept.zip") is not None
-    assert len(list(open_home(lightship.folder).audio.iterdir())) == RECORDED
+    assert len(list(open_home(lightship.folder).audio.iterdir())) == RECORDED + len(MADE)
 
 
 @pytest.mark.parametrize("after", range(12))

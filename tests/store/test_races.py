@@ -16,7 +16,7 @@ from low_tide.core.rig.changes import AddUnit, RemoveUnit, SetControl
 from low_tide.demo.fill import Recipe, encoded, take
 from low_tide.store.database import database
 from low_tide.store.home import Home, audio_file
-from low_tide.store.models import SessionRow, TakeRow
+from low_tide.store.models import ImpulseRow, SessionRow, TakeRow
 
 ROUNDS = int(os.environ.get("ROUNDS", "12"))
 """How often each race is run; `make attack` asks for many more."""
@@ -83,7 +83,7 @@ def test_audio_that_two_takes_share_stays_while_one_has_it(lightship: Home) -> N
         )
         assert recordings.audio_path(lightship, second)[0].read_bytes() == wav
     at_once(*(lambda t=t: log.delete_take(lightship, t) for t in (first, second)))
-    kept = {row.audio for row in TakeRow.select() if row.audio}
+    kept = {row.audio for table in (TakeRow, ImpulseRow) for row in table.select() if row.audio}
     assert {f.name for f in lightship.audio.iterdir()} == kept
 
 
@@ -99,7 +99,7 @@ def test_audio_for_a_take_that_is_gone_is_refused(lightship: Home) -> None:
         assert isinstance(attached, NotFound | log.Take)
         with pytest.raises(NotFound):
             log.take(take_id)
-    kept = {row.audio for row in TakeRow.select() if row.audio}
+    kept = {row.audio for table in (TakeRow, ImpulseRow) for row in table.select() if row.audio}
     assert {f.name for f in lightship.audio.iterdir()} == kept
 
 

@@ -42,8 +42,7 @@ RECIPE_VERSION = 1
 class BlendSource:
     """What a blend can be heard on: the built-in take, driven or clean, or a take of the log.
 
-    `speakers` that are in it by its sound, or by its hook-up where that does not tell; `warning`: why a blend on it
-    would be one too many, or might.
+    `speakers` that are in it as far as can be told; `warning`: why a blend on it would be one too many, or might.
     """
 
     id: str
@@ -73,10 +72,11 @@ def sources() -> list[BlendSource]:
 
 
 def _speakers(row: takes.TakeRecord) -> Speakers:
-    """What a take's sound says of a speaker in it, and where that says nothing, its hook-up."""
+    """What a take's sound says of a speaker in it; where that says nothing, the hook-up that the simulated interface
+    recorded it through. A file from elsewhere may be anything, whatever hook-up it is said to be of."""
     inspection = inspections.find(row.audio) if row.audio else None
     found: Speakers = "cannot tell" if inspection is None else inspection["speaker"]["speakers"]
-    if found != "cannot tell":
+    if found != "cannot tell" or not row.simulated:
         return found
     by_hookup = recordings.speakers_by_hookup(row.id)
     return found if by_hookup is None else ("none", "one", "two")[min(2, by_hookup)]

@@ -247,7 +247,7 @@ function Work({ id }: { id: number }) {
           )}
         </div>
         <aside
-          aria-label="Blend"
+          aria-label="Parts, and how it sounds"
           className="shrink-0 border-t border-line bg-sheet lg:w-[348px] lg:overflow-y-auto lg:border-t-0 lg:border-l"
         >
           <h2 className="flex items-baseline justify-between border-b border-line px-4 py-2 text-[13px] font-bold">

@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { Button, TextInput } from "../../parts/controls";
 import { Sheet } from "../../parts/Sheet";
 import { Failed, Loading } from "../../parts/states";
-import { useLibrary } from "./useLibrary";
+import { onTop, useLibrary } from "./useLibrary";
 
 const WITHIN_DB = 1.5;
 
@@ -23,7 +23,7 @@ export function FromLibrary({
   const [folded, setFolded] = useState(true);
   const [chosen, setChosen] = useState<number[]>([]);
   const library = useLibrary(useDeferredValue(words), folded ? WITHIN_DB : null);
-  const found = (library.data?.impulses ?? []).filter((e) => !folded || e.under === null);
+  const found = onTop(library.data?.impulses ?? []);
   const list = [...found.filter((e) => e.note.listed), ...found.filter((e) => !e.note.listed)];
   const pick = (id: number) =>
     setChosen(chosen.includes(id) ? chosen.filter((each) => each !== id) : [...chosen, id]);

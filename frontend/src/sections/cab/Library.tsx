@@ -10,7 +10,7 @@ import { Part } from "../../parts/Part";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { fixed, signed } from "../../parts/table";
 import { ImpulseForm } from "./ImpulseForm";
-import { useBringing, useLibrary, type Impulse } from "./useLibrary";
+import { onTop, useBringing, useLibrary, type Impulse } from "./useLibrary";
 
 const KINDS = ".wav,.flac,.aif,.aiff,.frd,.txt,audio/wav,audio/flac,audio/aiff,text/plain";
 const MOST_WITHIN = 6;
@@ -119,9 +119,9 @@ export function Library() {
   const settled = useDeferredValue(within);
   const library = useLibrary(useDeferredValue(words), settled > 0 ? settled : null);
   const all = library.data?.impulses ?? [];
-  const shown = new Set(all.map((e) => e.id));
-  const top = all.filter((e) => e.under === null || !shown.has(e.under));
-  const list = top.flatMap((e) => (open.includes(e.id) ? [e, ...all.filter((u) => u.under === e.id)] : [e]));
+  const list = onTop(all).flatMap((e) =>
+    open.includes(e.id) ? [e, ...all.filter((u) => u.under === e.id)] : [e],
+  );
   const chosen = all.find((e) => e.id === chosenId);
   const again = () => void client.invalidateQueries({ queryKey: ["impulses"] });
   const edit = useMutation({

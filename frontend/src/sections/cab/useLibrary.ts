@@ -17,6 +17,12 @@ export const useLibrary = (search: string, within: number | null) =>
     placeholderData: keepPreviousData,
   });
 
+/** Those that lie under no other that was found: one that stands for them all, or the only one with the words. */
+export function onTop(found: Impulse[]) {
+  const shown = new Set(found.map((e) => e.id));
+  return found.filter((e) => e.under === null || !shown.has(e.under));
+}
+
 interface Bringing {
   done: number;
   of: number;

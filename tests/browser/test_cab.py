@@ -1,0 +1,154 @@
+"""Cab blend in a real browser: strips slid by mouse and keys, brought into line, heard, undone, files in and out."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from low_tide.core.audio.rendering import cab_filter, coloured
+from low_tide.formats.recording import write_wav
+from tests.browser.test_capture import until
+from tests.browser.test_compare import GAINS
+from tests.conftest import Server
+
+
+@pytest.fixture
+def wide(bench: Page, server: Server) -> Page:
+    bench.goto(f"{server.url}cab")
+    bench.get_by_text("Lost to phase").wait_for()
+    return bench
+
+
+def strip(page: Page, letter: str) -> str:
+    return page.get_by_role("slider", name=re.compile(f"^{letter},")).get_attribute("aria-valuetext") or ""
+
+
+def test_out_of_phase_is_told_mended_and_undone(wide: Page) -> None:
+    expect(wide.get_by_text("Lost to phase: low")).to_be_visible()
+    wide.get_by_role("listitem").filter(has_text="Turned over").get_by_role("button", name="turn over").click()
+    expect(wide.get_by_text("Turned over it would make")).to_have_count(0)
+    wide.get_by_role("radio", name="by best sum").click()
+    second = wide.get_by_role("slider", name=re.compile("^B,"))
+    expect(second).to_have_attribute("aria-valuetext", re.compile("^−2.7"))
+    expect(wide.get_by_text(re.compile("Gained by it: low"))).to_be_visible()
+    # Everything by keys: all of them count, however fast they come.
+    second.focus()
+    before = strip(wide, "B")
+    for _ in range(12):
+        wide.keyboard.press("ArrowRight")
+    after = float(before.removesuffix(" ms").replace("−", "-")) + 0.12
+    expect(second).to_have_attribute("aria-valuetext", f"{after:.2f} ms".replace("-", "−"))
+    expect(wide.get_by_role("radio", name="by best sum")).to_have_attribute("aria-checked", "false")
+    for _ in range(12):
+        wide.keyboard.press("u")
+    expect(second).to_have_attribute("aria-valuetext", before)
+    wide.keyboard.press("U")
+    expect(second).not_to_have_attribute("aria-valuetext", before)
+    box = second.bounding_box()
+    assert box
+    wide.mouse.move(box["x"] + 400, box["y"] + 20)
+    wide.mouse.down()
+    wide.mouse.move(box["x"] + 460, box["y"] + 20, steps=4)
+    wide.mouse.up()
+    expect(second).to_have_attribute("aria-valuetext", re.compile("^−1"))
+    expect(wide.get_by_label("Delay of B, ms")).to_have_value(re.compile("^−1"))
+
+
+def test_numbers_are_typed_and_bounds_are_told(wide: Page) -> None:
+    field = wide.get_by_label("Gain of B, dB")
+    field.fill("33")
+    expect(wide.get_by_role("alert")).to_have_text("−40 to 12")
+    field.press("Escape")
+    expect(field).to_have_value("12.0")
+    field.fill("-3,5")
+    field.press("Enter")
+    expect(field).to_have_value("−3.5")
+    wide.reload()
+    expect(wide.get_by_label("Gain of B, dB")).to_have_value("−3.5")
+
+
+def test_it_is_heard_and_changes_over_without_a_gap(wide: Page) -> None:
+    wide.evaluate(GAINS)
+    wide.keyboard.press(" ")
+    until(wide, "window.sounds.length === 1")
+    wide.keyboard.press("b")
+    until(wide, "window.sounds.length === 2")
+    until(wide, "window.heard.length >= 3")
+    # The one before goes down while the next comes up; both are loops of one length.
+    assert wide.evaluate("window.heard.slice(1)") == [0, 1]
+    assert len(set(wide.evaluate("window.sounds.map((s) => s[0])"))) == 1
+    wide.get_by_role("button", name="clean", exact=True).click()
+    until(wide, "window.sounds.length === 3")
+    wide.keyboard.press("b")
+    wide.get_by_role("listitem").filter(has_text="1 m").get_by_role("button", name="mute").click()
+    until(wide, "window.sounds.length >= 4")
+    expect(wide.get_by_text(re.compile(r"min of choosing, \d+ heard"))).to_be_visible()
+    wide.keyboard.press(" ")
+    expect(wide.get_by_role("button", name="Play", exact=True)).to_be_visible()
+
+
+def test_files_come_in_are_named_and_blended(bench: Page, server: Server, tmp_path: Path) -> None:
+    bench.goto(f"{server.url}cab/library")
+    bench.get_by_text("18 in all").wait_for()
+    spike = np.zeros(4800)
+    spike[10] = 1.0
+    good, bad = tmp_path / "Heron open 2x12, ribbon, 30 cm.wav", tmp_path / "silence.wav"
+    good.write_bytes(write_wav(coloured(spike, cab_filter), 48_000, "FLOAT"))
+    bad.write_bytes(write_wav(np.zeros(4800), 48_000))
+    bench.get_by_label("Impulse responses to bring in").set_input_files([good, bad, good])
+    expect(bench.get_by_text("1 came in, 2 did not")).to_be_visible()
+    expect(bench.get_by_text("silence.wav: This is no impulse response: it is silent.")).to_be_visible()
+    expect(bench.get_by_text("This very file is in the library already")).to_be_visible()
+    bench.get_by_label("Search the library").fill("heron")
+    bench.get_by_role("button", name=re.compile("^Heron open")).click()
+    expect(bench.get_by_label("Microphone", exact=True)).to_have_value("ribbon")
+    bench.get_by_label("Distance").fill("5000")
+    bench.get_by_role("button", name="Save").click()
+    expect(bench.get_by_text("Distance: 5000 cm is over the most allowed, 1000 cm.").first).to_be_visible()
+    bench.get_by_label("Distance").fill("31")
+    bench.get_by_role("button", name="Save").click()
+    expect(bench.get_by_role("button", name="Saved")).to_be_visible()
+    bench.get_by_role("button", name=re.compile("^Short list: Heron")).click()
+    expect(bench.get_by_text("short list 7 of 8")).to_be_visible()
+    bench.goto(f"{server.url}cab/new")
+    bench.get_by_role("button", name="New blend …").click()
+    bench.get_by_label("Name").fill("Heron alone")
+    bench.keyboard.press("Enter")
+    bench.get_by_label("Search impulse responses").fill("heron")
+    bench.get_by_role("checkbox", name=re.compile("^Heron")).check()
+    bench.get_by_role("button", name="Put 1 in").click()
+    expect(bench.get_by_role("heading", name="Blend “Heron alone”")).to_be_visible()
+    bench.get_by_role("button", name="Files out …").click()
+    with bench.expect_download() as got:
+        bench.get_by_role("link", name="Recipe, JSON").click()
+    recipe = tmp_path / "recipe.json"
+    got.value.save_as(recipe)
+    bench.keyboard.press("Escape")
+    bench.get_by_label("Recipe of a blend").set_input_files(recipe)
+    expect(bench.get_by_role("combobox", name="Blend").locator("option")).to_have_count(4)
+    recipe.write_text("no recipe", encoding="utf-8")
+    bench.get_by_label("Recipe of a blend").set_input_files(recipe)
+    expect(bench.get_by_text("it is not JSON")).to_be_visible()
+
+
+def test_a_take_with_a_speaker_is_asked_about_and_what_was_taken_is_logged(wide: Page, server: Server) -> None:
+    wide.get_by_role("button", name="Files out …").click()
+    wide.get_by_label("Take", exact=True).select_option("take-6")
+    expect(wide.get_by_text("This take has a speaker in it already")).to_be_visible()
+    expect(wide.get_by_role("link", name="Take through the blend")).to_have_count(0)
+    wide.get_by_label("I know, render it anyway").check()
+    with wide.expect_download() as got:
+        wide.get_by_role("link", name="Take through the blend").click()
+    assert got.value.suggested_filename.endswith("Fog--wide.wav")
+    wide.keyboard.press("Escape")
+    wide.get_by_role("button", name="Take it for a part …").click()
+    wide.get_by_label("For the part").fill("main")
+    wide.get_by_label("Why").fill("full, and it leaves room")
+    wide.get_by_role("button", name="Into the log").click()
+    expect(wide.get_by_role("dialog")).to_have_count(0)
+    wide.goto(f"{server.url}log")
+    expect(wide.get_by_text("Speaker for main: “Fog, wide”")).to_be_visible()
