@@ -27,6 +27,7 @@ from low_tide.core.cab.impulse import (
 from low_tide.core.cab.lining_up import SUM_HZ, better_turned, by_best_sum, by_onset, lined_up
 from low_tide.core.cab.output import minimum_phase, of_response, outgoing
 from low_tide.core.cab.report import band_report
+from low_tide.core.cab.suggesting import suggested
 from low_tide.core.cab.thinning import distances, thinned
 from low_tide.core.comparing.aligning import delayed
 from low_tide.stand_ins.impulses import MADE, impulse
@@ -319,3 +320,33 @@ def test_what_it_is_like_is_said_in_words() -> None:
     assert band_report(median, median, "it")[0].startswith("It is like it")
     order = band_report(ToneBands(2.5, 0, 6.0, -4.0), median, "it")
     assert [s.split()[1] for s in order] == ["presence", "top", "low"]
+
+
+# ---------------------------------------------------------------- suggested
+
+
+def test_the_blend_that_was_the_reference_is_suggested(library: list[Samples]) -> None:
+    """Two of them as they sum best, the second 6 dB under the first: nothing comes nearer to it."""
+    chosen = [library[i] for i in (2, 9, 11, 16)]
+    level = [float(np.sqrt(np.square(s).sum())) for s in chosen]
+    want = [BlendPart(11), BlendPart(16, gain=-6 + 20 * np.log10(level[2] / level[3]))]
+    want = list(by_best_sum([chosen[2], chosen[3]], want))
+    response = band_response(mono(blended([chosen[2], chosen[3]], want)))
+    *parts, best = suggested([2, 9, 11, 16], chosen, response)
+    assert parts == sorted(parts)
+    assert isinstance(best, tuple)
+    assert [s.distance for s in best] == sorted(s.distance for s in best)
+    assert best[0].distance < 0.15
+    assert [p.impulse for p in best[0].parts] == [11, 16]
+    assert [p.gain for p in best[0].parts] == pytest.approx([0, want[1].gain], abs=0.05)
+    assert all(-40 <= p.gain <= 12 and -5 <= p.delay <= 20 for s in best for p in s.parts)
+    # What is told of it is what it is.
+    for each in best:
+        sounds = [chosen[(2, 9, 11, 16).index(p.impulse)] for p in each.parts]
+        made = band_response(mono(blended(sounds, each.parts)))
+        assert distances(np.vstack([made, response]))[0, 1] == pytest.approx(each.distance, abs=0.12)
+
+
+def test_no_more_than_eight_are_tried_together(library: list[Samples]) -> None:
+    with pytest.raises(ValueError, match="at most 8"):
+        next(suggested(range(9), library[:9], np.zeros(len(band_centres(RATE)))))

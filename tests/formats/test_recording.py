@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import struct
 import subprocess
 import sys
+import time
 from dataclasses import fields
 from pathlib import Path
 
@@ -15,7 +17,7 @@ import soundfile
 from low_tide.core.audio.clipping import longest_flat, strongest_partial
 from low_tide.core.audio.metering import Measures
 from low_tide.formats import recording
-from low_tide.formats.recording import inspected
+from low_tide.formats.recording import inspected, write_wav
 from low_tide.formats.sentences import FormatError
 
 RATE = 48_000
@@ -187,3 +189,12 @@ def test_silence_that_is_packed_small_fills_no_memory(tmp_path: Path) -> None:
     )
     run = subprocess.run([sys.executable, "-c", read, str(path)], capture_output=True, text=True, check=True)
     assert int(run.stdout) < 250_000  # kB; all of it at once would be 1.4 GB
+
+
+def test_the_same_samples_make_the_same_file() -> None:
+    """Also a second later: libsndfile writes the time into a file of floats."""
+    samples = np.random.default_rng(1).normal(size=500)
+    first = write_wav(samples, 48_000, "FLOAT")
+    time.sleep(1.1)
+    assert write_wav(samples, 48_000, "FLOAT") == first
+    assert soundfile.read(io.BytesIO(first))[0] == pytest.approx(samples, abs=1e-6)

@@ -16,7 +16,7 @@ from low_tide.core.cab.impulse import RATE
 from low_tide.formats.recording import write_wav
 from low_tide.stand_ins.impulses import MADE
 from low_tide.store.home import Home
-from tests.web.test_capture import brought, encoded
+from tests.web.test_capture import brought, encoded, lines
 from tests.web.test_finding import refused
 
 WIDE = "Fog, wide"
@@ -149,7 +149,14 @@ def test_a_sweep_becomes_one(client: FlaskClient) -> None:
     measured = client.post("/api/hookups/dry-groyne/sweep").json
     body = {"impulse": measured["impulse"], "name": "Groyne, bare"}
     (made,) = client.post("/api/impulses/from-sweep", json=body).json["impulses"]
-    assert (made["origin"], made["note"]["name"]) == ("sweep", "Groyne, bare")
+    assert (made["origin"], made["note"]["name"]) == ("simulated", "Groyne, bare")
+    measured_file = client.get(f"/api/sweeps/{measured['impulse']}", query_string={"after": 50}).data
+    short = client.post("/api/impulses/from-sweep", json={**body, "after": 50})
+    assert short.json["impulses"][0]["seconds"] == pytest.approx(0.055, abs=1e-3)
+    refused(sent(client, measured_file), "in the library already")
+    hits = client.get("/api/find", query_string={"search": "groyne, bare"}).json["found"]
+    assert [h["type"] for h in hits] == ["impulse", "impulse"]
+    assert "blend" in [h["type"] for h in client.get("/api/find", query_string={"search": "fog, wide"}).json["found"]]
     gone = {"impulse": "impulse-" + "0" * 24 + ".wav", "name": "x"}
     refused(client.post("/api/impulses/from-sweep", json=gone), "measure it again", 404)
 
@@ -294,3 +301,24 @@ def test_what_was_taken_goes_to_the_log(client: FlaskClient) -> None:
     refused(client.post(f"/api/blends/{found['id']}/commit", json={**body, "why": " "}), "Why: 1 to 400 characters")
     client.post(f"/api/blends/{found['id']}/commit", json={**body, "trusted": True})
     assert library(client)["listed"] == 8
+
+
+def test_blends_are_suggested_from_the_short_list(client: FlaskClient) -> None:
+    found = blend(client)
+    *parts, last = lines(client.post(f"/api/blends/{found['id']}/suggest"))
+    assert [p["part"] for p in parts] == sorted(p["part"] for p in parts)
+    made = last["suggestions"]
+    assert (made["of"], made["against"], len(made["blends"])) == (6, "the rest of your library", 5)
+    assert made["blends"][0]["words"].endswith("no band is 2 dB off.")
+    nearest = put(client, found, {**found["doc"], "parts": made["blends"][0]["parts"]}).json
+    assert nearest["report"] == ["It is like the rest of your library: no band is 2 dB off."]
+    # Held against one of them, that one alone is nearest.
+    listed = next(e for e in library(client)["impulses"] if e["note"]["listed"])
+    doc = {**found["doc"], "reference": {"against": "impulse", "id": listed["id"]}}
+    assert put(client, found, doc).json["against"] == f"“{listed['note']['name']}”"
+    first = lines(client.post(f"/api/blends/{found['id']}/suggest"))[-1]["suggestions"]["blends"][0]
+    assert [p["impulse"] for p in first["parts"]] == [listed["id"]]
+    for each in library(client)["impulses"]:
+        if each["note"]["listed"]:
+            client.put(f"/api/impulses/{each['id']}", json={**each["note"], "listed": False})
+    assert "short list is empty" in lines(client.post(f"/api/blends/{found['id']}/suggest"))[-1]["problem"]

@@ -8,8 +8,22 @@ import { SECTIONS } from "../sections";
 import { Sheet } from "./Sheet";
 import { Failed } from "./states";
 
-const WHERE = { gear: "/locker/", hookup: "/bench/", take: "/log/", comparison: "/compare/" } as const;
-const NAMES = { gear: "Gear", hookup: "Hook-up", take: "Take", comparison: "Comparison" } as const;
+const WHERE = {
+  gear: "/locker/",
+  hookup: "/bench/",
+  take: "/log/",
+  comparison: "/compare/",
+  blend: "/cab/",
+  impulse: "/cab/library?impulse=",
+} as const;
+const NAMES = {
+  gear: "Gear",
+  hookup: "Hook-up",
+  take: "Take",
+  comparison: "Comparison",
+  blend: "Blend",
+  impulse: "Impulse response",
+} as const;
 const MOST_HELP = 8;
 
 interface Hit {

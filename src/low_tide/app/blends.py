@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal
 
@@ -10,6 +10,8 @@ import numpy as np
 
 from low_tide.app import impulses, log
 from low_tide.app.errors import Conflict, Invalid, NotFound
+from low_tide.app.turns import give_way
+from low_tide.core.audio.spectrum import band_centres
 from low_tide.core.cab.blend import (
     MOST_PARTS,
     BlendPart,
@@ -35,7 +37,9 @@ from low_tide.core.cab.impulse import (
 )
 from low_tide.core.cab.lining_up import LineUp, better_turned, lined_up
 from low_tide.core.cab.report import band_report
+from low_tide.core.cab.suggesting import suggested
 from low_tide.core.spec import Spec
+from low_tide.core.units import figure
 from low_tide.formats.documents import dump, parse
 from low_tide.formats.file_names import told_apart
 from low_tide.formats.sentences import FormatError
@@ -44,6 +48,7 @@ from low_tide.store import impulses as kept
 from low_tide.store.blends import BlendRecord
 from low_tide.store.database import database
 from low_tide.store.home import Home, now
+from low_tide.store.impulses import ImpulseRecord
 
 CHART_HZ = np.geomspace(40.0, 16_000.0, 260)
 STRIP_MS = 25.0
@@ -205,8 +210,8 @@ def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
     together = responses[heard].sum(axis=0) if heard.any() else None
     tone = None if together is None else _tone(here)
     turn = {here.places[i] for i in better_turned(here.sounds, here.parts)}
-    against, reference = _reference(home, doc, row.id)
-    said = band_report(tone, reference, against) if tone is not None and reference is not None else ()
+    against, target = _target(home, doc, row.id)
+    said = band_report(tone, tone_bands(target), against) if tone is not None else ()
     recorded = [replace(p, delay=0.0) for p in here.parts]
     as_recorded = part_responses(here.sounds, recorded)[0][heard] if heard.sum() > 1 else None
     pairs = notches(here.sounds, here.parts)
@@ -230,9 +235,13 @@ def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
     )
 
 
-def _tone(here: Sounding) -> ToneBands:
+def _response(here: Sounding) -> Real:
     response = band_response(mono(here.stereo()))
-    return tone_bands(response - programme_db(response))
+    return np.asarray(response - programme_db(response))
+
+
+def _tone(here: Sounding) -> ToneBands:
+    return tone_bands(_response(here))
 
 
 def _fold(here: Sounding) -> float:
@@ -278,16 +287,17 @@ def _strips(doc: BlendDoc, here: Sounding, responses: np.ndarray[Any, Any], turn
     return found
 
 
-def _reference(home: Home, doc: BlendDoc, blend_id: int) -> tuple[str, ToneBands | None]:
-    """What a blend is held against, in words, and its bands."""
+def _target(home: Home, doc: BlendDoc, blend_id: int) -> tuple[str, Real]:
+    """What a blend is held against, in words, and its response (dB over `band_centres(RATE)`, its programme at 0)."""
     wanted = doc.reference
     if wanted.against == "impulse" and wanted.id and (row := kept.find(wanted.id)):
-        return f"“{impulses.called(row)}”", impulses.analysis_of(row).bands
+        return f"“{impulses.called(row)}”", np.array(impulses.analysis_of(row).response)
     if wanted.against == "blend" and wanted.id and wanted.id != blend_id and (other := blends.find(wanted.id)):
         here = sounding_of(home, doc_of(other))
-        return f"“{other.name}”", _tone(here) if any(sounding(here.parts)) else None
-    median: Real | None = impulses.median_response()
-    return "the rest of your library", None if median is None else tone_bands(median)
+        if any(sounding(here.parts)):
+            return f"“{other.name}”", _response(here)
+    median = impulses.median_response()
+    return "the rest of your library", np.zeros(len(band_centres(RATE))) if median is None else median
 
 
 def _named(name: str) -> str:
@@ -342,6 +352,57 @@ def line_up(home: Home, doc: Any, how: LineUp) -> BlendDoc:
     if not here.parts:
         return replace(wanted, line_up=how)
     return replace(wanted, parts=lined_up(how, here.sounds, here.parts), line_up=how)
+
+
+@dataclass(frozen=True)
+class SuggestedBlend:
+    """A blend that comes near to what this one is held against, and why, in words."""
+
+    parts: tuple[BlendPart, ...]
+    names: tuple[str, ...]
+    distance: float
+    words: str
+
+
+@dataclass(frozen=True)
+class Suggestions:
+    """Blends of the short list, the nearest to what is wanted first. `against`: what that is; `of`: how many were
+    there to choose from."""
+
+    blends: tuple[SuggestedBlend, ...]
+    against: str
+    of: int
+
+
+def suggest(home: Home, blend_id: int) -> Iterator[float | Suggestions]:
+    """Blends of the short list that come nearest to what a blend is held against; yields the part that is done."""
+    with database.connection_context():
+        row = row_of(blend_id)
+        trusted = [each for each in kept.every() if each.doc.get("listed")]
+        if not trusted:
+            raise Invalid("The short list is empty: put impulse responses you trust on it; blends are made of those.")
+        against, target = _target(home, doc_of(row), row.id)
+        sounds = [impulses.sound_of(home, each) for each in trusted]
+    names = dict(zip((each.id for each in trusted), told_apart([impulses.called(t) for t in trusted]), strict=False))
+    for step in suggested([each.id for each in trusted], sounds, target):
+        give_way()
+        if not isinstance(step, tuple):
+            yield step
+            continue
+        by_id = dict(zip((each.id for each in trusted), sounds, strict=True))
+        found = []
+        for each in step:
+            tone = _tone(Sounding((), each.parts, tuple(by_id[p.impulse] for p in each.parts)))
+            said = band_report(tone, tone_bands(target), against)[0]
+            called = tuple(names.get(p.impulse) or impulses.called(row_by(trusted, p.impulse)) for p in each.parts)
+            words = f"{figure(each.distance, 2)} dB RMS from {against}. {said}"
+            found.append(SuggestedBlend(each.parts, called, round(each.distance, 2), words))
+        yield Suggestions(tuple(found), against, len(trusted))
+
+
+def row_by(rows: Sequence[ImpulseRecord], impulse_id: int) -> ImpulseRecord:
+    """The one with this number."""
+    return next(row for row in rows if row.id == impulse_id)
 
 
 def commit(blend_id: int, part: str, why: str, trusted: bool, tried: int, session: int | None) -> log.LogLine:

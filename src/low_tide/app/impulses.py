@@ -42,7 +42,7 @@ MOST_NAME = 120
 FRD_HZ = (200.0, 5_000.0)
 """A response that does not reach over these says too little of a speaker."""
 AUDIO_HEADS = (b"RIFF", b"RF64", b"fLaC", b"FORM")
-Origin = Literal["file", "sweep", "made", "response"]
+Origin = Literal["file", "sweep", "simulated", "made", "response"]
 
 
 @dataclass(frozen=True)

@@ -23,6 +23,8 @@ from low_tide.store.home import Home, incoming
 
 READ = 1 << 20
 THROUGH_S = 0.5
+MEASURED, SIMULATED = "impulse-", "simulated-"
+"""What the names of impulse responses begin with, so that a simulated one is known as that wherever it goes."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +48,7 @@ def _report(home: Home, samples: Samples, rate: int, simulated: bool = False) ->
     if found.result.why:
         raise Invalid(f"This recording of the test file says nothing: {found.result.why}.")
     data = write_wav(found.impulse, rate, "FLOAT")
-    name = f"impulse-{hashlib.sha256(data).hexdigest()[:24]}.wav"
+    name = f"{SIMULATED if simulated else MEASURED}{hashlib.sha256(data).hexdigest()[:24]}.wav"
     renders.put(home, name, data)
     return SweepReport(found.result, decay(found.impulse, rate), name, simulated)
 
@@ -86,7 +88,7 @@ def through(home: Home, hookup_id: str, recorded_at: str = "", rate: int = 48_00
 
 def impulse(home: Home, name: str, after_ms: float = AFTER_S * 1000) -> bytes:
     """An impulse response that was measured, up to so long after its peak, as a WAV of 32-bit floats."""
-    path = renders.find(home, name) if name.startswith("impulse-") else None
+    path = renders.find(home, name) if name.startswith((MEASURED, SIMULATED)) else None
     if path is None:
         raise NotFound("This impulse response has gone from the server; measure it again.")
     samples, rate = read_short(path)

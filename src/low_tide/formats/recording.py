@@ -264,8 +264,14 @@ def read_one_channel(path: Path) -> tuple[NDArray[np.float64], int]:
     return found, rate
 
 
+HEAD_BYTES = 128
+
+
 def write_wav(samples: NDArray[np.floating[Any]], rate: int, subtype: str = "PCM_24") -> bytes:
-    """Samples as a WAV file."""
+    """Samples as a WAV file; the same samples make the same file."""
     out = io.BytesIO()
     soundfile.write(out, samples, rate, format="WAV", subtype=subtype)
-    return out.getvalue()
+    data = out.getvalue()
+    # One of floats is given the time it was written at, in a chunk of its peaks before the samples.
+    at = data.find(b"PEAK", 0, HEAD_BYTES) if subtype in ("FLOAT", "DOUBLE") else -1
+    return data if at < 0 else data[: at + 12] + bytes(4) + data[at + 16 :]

@@ -12,6 +12,7 @@ import { OneOf, One } from "../../parts/OneOf";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { fixed } from "../../parts/table";
 import { useRecipe } from "./useRecipe";
+import { Against } from "./Against";
 import { Commit } from "./Commit";
 import { FromLibrary } from "./FromLibrary";
 import { HearIt } from "./HearIt";
@@ -19,6 +20,7 @@ import { Library } from "./Library";
 import { Out } from "./Out";
 import { Parts } from "./Parts";
 import { Strips } from "./Strips";
+import { Suggest } from "./Suggest";
 import { LETTERS, MOST_PARTS, partOf, useBlend, type Blend } from "./useBlend";
 import { useChoosing } from "./useChoosing";
 
@@ -93,7 +95,7 @@ function Work({ id }: { id: number }) {
   const blend = useBlend(id);
   const { state, doc } = blend;
   const [at, setAt] = useState(0);
-  const [asking, setAsking] = useState<"add" | "name" | "delete" | "out" | "commit">();
+  const [asking, setAsking] = useState<"add" | "name" | "delete" | "out" | "commit" | "suggest">();
   const close = () => setAsking(undefined);
   const choosing = useChoosing(id);
   const remove = useMutation({
@@ -137,6 +139,7 @@ function Work({ id }: { id: number }) {
         <Button disabled={doc.parts.length >= MOST_PARTS} onClick={() => setAsking("add")}>
           <Plus size={14} /> From the library <Key>a</Key>
         </Button>
+        <Button onClick={() => setAsking("suggest")}>Suggest …</Button>
         <Button look="quiet" onClick={() => void go("/cab/new")}>
           New
         </Button>
@@ -266,13 +269,7 @@ function Work({ id }: { id: number }) {
           />
           {state.response && <HearIt state={state} onHeard={choosing.count} />}
           {state.report.length > 0 && (
-            <section aria-label="What it is like" className="border-b border-line px-4 py-2 text-[13px]">
-              {state.report.map((said, i) => (
-                <p key={said} className={i === 0 ? "font-bold" : "mt-1 text-ink-2"}>
-                  {said}
-                </p>
-              ))}
-            </section>
+            <Against state={state} doc={doc} onReference={(reference) => blend.change({ reference })} />
           )}
           <div className="flex flex-wrap items-center gap-2 px-4 py-2.5 text-[12.5px] text-ink-2">
             <Button disabled={!state.response} onClick={() => setAsking("commit")}>
@@ -300,6 +297,16 @@ function Work({ id }: { id: number }) {
           yes="Rename it"
           onName={(name) => blend.change({}, name)}
           onClose={close}
+        />
+      )}
+      {asking === "suggest" && (
+        <Suggest
+          blend={id}
+          onClose={close}
+          onTake={(parts) => {
+            close();
+            blend.change({ parts, line_up: "sum" });
+          }}
         />
       )}
       {asking === "out" && <Out state={state} onClose={close} />}

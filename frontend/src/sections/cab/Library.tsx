@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Bookmark, ChevronDown, ChevronRight, Star } from "lucide-react";
 import { useDeferredValue, useRef, useState } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { answer, api, type Schemas } from "../../api/client";
 import { Confirm } from "../../parts/Confirm";
 import { Button, TextInput } from "../../parts/controls";
@@ -14,6 +14,13 @@ import { onTop, useBringing, useLibrary, type Impulse } from "./useLibrary";
 
 const KINDS = ".wav,.flac,.aif,.aiff,.frd,.txt,audio/wav,audio/flac,audio/aiff,text/plain";
 const MOST_WITHIN = 6;
+const ORIGINS: Record<Impulse["origin"], string> = {
+  file: "",
+  made: "made by the program",
+  sweep: "own sweep",
+  simulated: "sweep, simulated",
+  response: "from a response, minimum phase",
+};
 
 function Row({
   entry,
@@ -76,8 +83,7 @@ function Row({
           <span className="block truncate font-semibold">{note.name}</span>
           <span className="block truncate text-[12px] text-ink-2">
             {[
-              entry.origin === "made" ? "made by the program" : entry.origin === "sweep" ? "own sweep" : "",
-              entry.origin === "response" ? "from a response, minimum phase" : "",
+              ORIGINS[entry.origin],
               entry.inverted ? "points down" : "",
               entry.folds ? `${entry.folds} alike folded` : "",
               entry.in_blends ? `in ${entry.in_blends} blend${entry.in_blends > 1 ? "s" : ""}` : "",
@@ -111,7 +117,8 @@ export function Library() {
   const [words, setWords] = useState("");
   const [within, setWithin] = useState(1.5);
   const [open, setOpen] = useState<number[]>([]);
-  const [chosenId, setChosen] = useState<number>();
+  const [asked] = useSearchParams();
+  const [chosenId, setChosen] = useState(Number(asked.get("impulse")) || undefined);
   const [deleting, setDeleting] = useState<Impulse>();
   const [over, setOver] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);

@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useRef, useState } from "react";
 import { Link } from "react-router";
 import { answer, api, sendFile, type Schemas } from "../../api/client";
@@ -118,7 +118,9 @@ export function Sweep() {
   const [cut, setCut] = useState("200");
   const file = useRef<HTMLInputElement>(null);
   const hookups = useHookups();
+  const client = useQueryClient();
   const measure = useMutation({
+    onMutate: () => keep.reset(),
     mutationFn: (from: File | string): Promise<Report> =>
       typeof from === "string"
         ? answer(
@@ -127,6 +129,15 @@ export function Sweep() {
             }),
           )
         : sendFile<Report>(`/api/sweeps?played=${played}`, from),
+  });
+  const keep = useMutation({
+    mutationFn: (impulse: string) =>
+      answer(
+        api.POST("/api/impulses/from-sweep", {
+          body: { impulse, name: `Sweep, ${new Date().toLocaleString("en-GB")}`, after },
+        }),
+      ),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["impulses"] }),
   });
   const found = measure.data;
   const response = found?.result.response;
@@ -277,7 +288,19 @@ export function Sweep() {
                   >
                     Save as WAV
                   </a>
+                  <Button
+                    disabled={keep.isPending || keep.isSuccess}
+                    onClick={() => keep.mutate(found.impulse)}
+                  >
+                    {keep.isSuccess ? "In the library" : "Into the library"}
+                  </Button>
                 </p>
+                {keep.error && <Failed error={keep.error} />}
+                {keep.isSuccess && (
+                  <Link className="text-deep underline" to="/cab/library">
+                    Name it there
+                  </Link>
+                )}
               </div>
             </div>
             <div className="min-h-[280px] flex-1">

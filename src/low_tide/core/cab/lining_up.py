@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 from itertools import product
 from typing import Literal, TypeAlias
 
@@ -16,6 +17,8 @@ from low_tide.core.cab.impulse import RATE, Samples, onset
 LineUp: TypeAlias = Literal["recorded", "onset", "sum"]
 SUM_HZ = (80.0, 1_000.0)
 WITHIN_MS, STEP_MS = 1.0, 0.01
+MIDDLE = round(WITHIN_MS / STEP_MS)
+STEPS_MS = np.arange(-MIDDLE, MIDDLE + 1) * STEP_MS
 ROUNDS = 12
 FLIP_DB = 1.0
 """Turning one over is worth saying where it gains more than this."""
@@ -34,29 +37,26 @@ def by_onset(sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> tuple[Ble
     return _held(parts, [-onset(sound) / RATE * 1000 for sound in sounds])
 
 
-class _Sums:
-    """Summed power of parts between 80 Hz and 1 kHz for any delays (ms), by the pairs' cross-spectra."""
+@lru_cache(maxsize=4)
+def _turned(size: int) -> tuple[NDArray[np.intp], NDArray[np.complex128]]:
+    """Bins from 80 Hz to 1 kHz of a transform, and what each step of delay turns them by, shape (bins, steps)."""
+    hz = np.arange(size // 2 + 1) * (RATE / size)
+    at = np.flatnonzero((hz >= SUM_HZ[0]) & (hz <= SUM_HZ[1]))
+    return at, np.exp(-2j * np.pi * np.outer(hz[at], STEPS_MS) / 1000)
 
-    def __init__(self, sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> None:
-        from scipy.fft import next_fast_len, rfft
 
-        size = next_fast_len(max(max(len(s) for s in sounds), RATE // 10), real=True)
-        hz = np.arange(size // 2 + 1) * (RATE / size)
-        at = (hz >= SUM_HZ[0]) & (hz <= SUM_HZ[1])
-        self._turn = -2j * np.pi * hz[at] / 1000
-        self._spectra = np.array([amount(p) * rfft(s, size)[at] for s, p in zip(sounds, parts, strict=True)])
+def _spectra(sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> tuple[NDArray[np.complex128], int]:
+    """Parts from 80 Hz to 1 kHz as they stand, shape (parts, bins), and the size of the transform."""
+    from scipy.fft import next_fast_len, rfft
 
-    def power(self, delays: NDArray[np.float64], signs: NDArray[np.float64] | float = 1.0) -> float:
-        """Of one set of delays, shape (parts,)."""
-        turned = self._spectra * np.exp(np.outer(delays, self._turn))
-        return float(np.square(np.abs((turned.T * signs).sum(axis=1))).sum())
-
-    def best(self, place: int, delays: NDArray[np.float64], tries: NDArray[np.float64]) -> float:
-        """Which of several delays of one part sums to most with the others where they are."""
-        turned = self._spectra * np.exp(np.outer(delays, self._turn))
-        rest = turned.sum(axis=0) - turned[place]
-        cross = np.real((np.conj(rest) * self._spectra[place]) @ np.exp(np.outer(self._turn, tries)))
-        return float(tries[int(np.argmax(cross))])
+    size = int(next_fast_len(max(RATE // 10, *(len(s) for s in sounds)), real=True))
+    at, _ = _turned(size)
+    hz = at * (RATE / size)
+    rows = [
+        amount(part) * rfft(sound, size)[at] * np.exp(-2j * np.pi * hz * part.delay / 1000)
+        for sound, part in zip(sounds, parts, strict=True)
+    ]
+    return np.array(rows), size
 
 
 def by_best_sum(sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> tuple[BlendPart, ...]:
@@ -67,32 +67,35 @@ def by_best_sum(sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> tuple[
     begun = by_onset(sounds, parts)
     if len(parts) < 2:
         return begun
-    sums = _Sums(sounds, parts)
-    middle = np.array([p.delay for p in begun])
-    count = round(WITHIN_MS / STEP_MS)
-    tries = np.arange(-count, count + 1) * STEP_MS
-    best, most = middle, -1.0
+    spectra, size = _spectra(sounds, begun)
+    _, table = _turned(size)
+    best, most = np.full(len(parts), MIDDLE), -1.0
     for start in _starts(len(parts)):
-        delays = middle + start
+        steps = start.copy()
+        moved = spectra * table[:, steps].T
         for _ in range(ROUNDS):
-            before = delays.copy()
+            before = steps.copy()
             for place in range(1, len(parts)):
-                delays[place] = sums.best(place, delays, middle[place] + tries)
-            if np.array_equal(before, delays):
+                rest = moved.sum(axis=0) - moved[place]
+                steps[place] = int(np.argmax(np.real((np.conj(rest) * spectra[place]) @ table)))
+                moved[place] = spectra[place] * table[:, steps[place]]
+            if np.array_equal(before, steps):
                 break
-        found = sums.power(delays)
+        found = float(np.square(np.abs(moved.sum(axis=0))).sum())
         if found > most * (1 + 1e-12):
-            best, most = delays, found
-    return _held(parts, best.tolist())
+            best, most = steps, found
+    return _held(parts, [part.delay + float(STEPS_MS[k]) for part, k in zip(begun, best, strict=True)])
 
 
-def _starts(count: int) -> list[NDArray[np.float64]]:
+def _starts(count: int) -> list[NDArray[np.intp]]:
     """Where the search begins: together, and with each of the others a good part of a millisecond off either way."""
+    off = round(0.66 / STEP_MS)
     if count <= 3:
-        steps = (-0.66, 0.0, 0.66)
-        return [np.array((0.0, *offs)) for offs in product(steps, repeat=count - 1)]
-    one_off = [np.eye(count)[k] * by for k in range(1, count) for by in (-0.66, 0.66)]
-    return [np.zeros(count), *one_off]
+        sets = [(0, *offs) for offs in product((-off, 0, off), repeat=count - 1)]
+    else:
+        one_off = [[by if k == place else 0 for k in range(count)] for place in range(1, count) for by in (-off, off)]
+        sets = [(0,) * count, *map(tuple, one_off)]
+    return [np.array(each, np.intp) + MIDDLE for each in sets]
 
 
 def lined_up(how: LineUp, sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> tuple[BlendPart, ...]:
@@ -107,13 +110,10 @@ def better_turned(sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> tupl
     stronger; the first stays as it is."""
     if len(parts) < 2:
         return ()
-    sums = _Sums(sounds, parts)
-    delays = np.array([p.delay for p in parts])
-    now = sums.power(delays)
-    found = []
-    for place in range(1, len(parts)):
-        signs = np.ones(len(parts))
-        signs[place] = -1
-        if sums.power(delays, signs) > now * 10 ** (FLIP_DB / 10):
-            found.append(place)
-    return tuple(found)
+    spectra, _ = _spectra(sounds, parts)
+    now = np.square(np.abs(spectra.sum(axis=0))).sum()
+    return tuple(
+        place
+        for place in range(1, len(parts))
+        if np.square(np.abs(spectra.sum(axis=0) - 2 * spectra[place])).sum() > now * 10 ** (FLIP_DB / 10)
+    )

@@ -9,14 +9,28 @@ from pydantic import Field
 
 from low_tide.app import blend_sound, blends, impulses, sweeps
 from low_tide.app.blend_sound import BlendSource, ExportChoice, Recipe
-from low_tide.app.blends import BlendDoc, BlendEntry, BlendState
+from low_tide.app.blends import BlendDoc, BlendEntry, BlendState, Suggestions
 from low_tide.app.errors import Invalid
-from low_tide.app.impulses import ImpulseEntry, ImpulseNote, Library
+from low_tide.app.impulses import ImpulseEntry, ImpulseNote, Library, Origin
 from low_tide.core.cab.lining_up import LineUp
 from low_tide.core.cab.output import Level
 from low_tide.core.spec import Spec
 from low_tide.store.home import AUDIO_TYPES
-from low_tide.web.api.base import Count, Model, Strict, Whole, api, download, file, home, reply, reply_root, takes
+from low_tide.web.api.base import (
+    Count,
+    Line,
+    Model,
+    Strict,
+    Whole,
+    api,
+    download,
+    file,
+    home,
+    json_lines,
+    reply,
+    reply_root,
+    takes,
+)
 from low_tide.web.api.compare import RateQuery
 from low_tide.web.api.log import LogLineOut
 
@@ -39,10 +53,11 @@ class SomeImpulses(Strict):
 
 
 class FromSweepBody(Strict):
-    """The impulse response of a path that was measured, and what it is called."""
+    """The impulse response of a path that was measured, what it is called, and up to how long after its peak, ms."""
 
     impulse: Annotated[str, Field(max_length=80)]
     name: Annotated[str, Field(min_length=1, max_length=120)]
+    after: Annotated[float, Field(ge=1, le=200)] = 200.0
 
 
 class LibraryImpulsePath(Model):
@@ -129,6 +144,13 @@ class BlendDocOut(Whole[BlendDoc]):
     pass
 
 
+class SuggestionLine(Line):
+    """One line of the answer while blends are tried: the part that is done, or, last, those that come nearest."""
+
+    part: float | None = None
+    suggestions: Suggestions | None = None
+
+
 class BlendSourceList(Model):
     sources: list[BlendSource]
 
@@ -158,8 +180,9 @@ def impulse_new(query: FileNameQuery) -> Response:
 @api.post("/impulses/from-sweep", responses={201: BroughtImpulses})
 def impulse_from_sweep(body: FromSweepBody) -> Response:
     """The impulse response of a path that was measured by a sweep, into the library."""
-    data = sweeps.impulse(home(), body.impulse)
-    return reply(BroughtImpulses, {"impulses": impulses.bring(home(), data, body.name, "sweep")}, 201)
+    data = sweeps.impulse(home(), body.impulse, body.after)
+    origin: Origin = "simulated" if body.impulse.startswith(sweeps.SIMULATED) else "sweep"
+    return reply(BroughtImpulses, {"impulses": impulses.bring(home(), data, body.name, origin)}, 201)
 
 
 @api.post("/impulses/delete", responses={204: None})
@@ -232,6 +255,15 @@ def blend_delete(path: BlendPath) -> tuple[str, int]:
     """Its impulse responses stay."""
     blends.delete(path.blend_id)
     return "", 204
+
+
+@api.post("/blends/<int:blend_id>/suggest", responses={200: SuggestionLine})
+def blend_suggest(path: BlendPath) -> Response:
+    """Blends of the short list that come nearest to what this one is held against, as lines of JSON."""
+    steps = blends.suggest(home(), path.blend_id)
+    return json_lines(
+        SuggestionLine, (("suggestions" if isinstance(step, Suggestions) else "part", step) for step in steps)
+    )
 
 
 @api.get("/blends/<int:blend_id>/sound", responses=file("audio/wav"))

@@ -8,7 +8,7 @@ from flask import Response, current_app, request
 from pydantic import Field
 
 from low_tide import __version__
-from low_tide.app import bench, compare, locker, log
+from low_tide.app import bench, blends, compare, impulses, locker, log
 from low_tide.app import preferences as schools
 from low_tide.app.locker import LockerEntry
 from low_tide.core.inventory import KINDS, Surrounding
@@ -53,7 +53,7 @@ class CheckInfo(Model):
 class Found(Model):
     """A hit of the search over everything."""
 
-    type: Literal["gear", "hookup", "take", "comparison"]
+    type: Literal["gear", "hookup", "take", "comparison", "blend", "impulse"]
     id: str
     name: str
     detail: str
@@ -164,4 +164,13 @@ def find(query: SearchQuery) -> Response:
         Found(type="comparison", id=str(c.id), name=c.name, detail=f"{c.tracks} recordings")
         for c in compare.listed(query.search)[:8]
     ]
+    found += [
+        Found(type="blend", id=str(b.id), name=b.name, detail=f"{b.parts} impulse responses")
+        for b in blends.listed(query.search)[:8]
+    ]
+    if query.search.strip():
+        found += [
+            Found(type="impulse", id=str(e.id), name=e.note.name, detail=e.note.microphone)
+            for e in impulses.library(query.search).impulses[:8]
+        ]
     return reply(FoundList, {"found": found})
