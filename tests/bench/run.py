@@ -37,6 +37,7 @@ from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.spice import write_netlist
+from tests.bench.cab import cab
 from tests.bench.capture import capture
 from tests.bench.compare import compare
 from tests.bench.paint import chromium, click_to_paint, page_memory, put_on_bench
@@ -67,6 +68,7 @@ NOT_ON_IT = (
     "Impedance",
     "Loudness",
     "LoadFeel",
+    "Cab",
     "FrequencyChart",
     "LineChart",
 )
@@ -267,6 +269,7 @@ def main() -> None:
             server.kill()
     capture(median_ms, line)
     compare(median_ms, line)
+    cab(median_ms, line)
     line("script on the first page, compressed", first_page_kb(), "kB", "aim ≤ 250 kB")
 
 

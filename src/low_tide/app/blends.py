@@ -39,7 +39,6 @@ from low_tide.core.cab.lining_up import LineUp, better_turned, lined_up
 from low_tide.core.cab.report import band_report
 from low_tide.core.cab.suggesting import suggested
 from low_tide.core.spec import Spec
-from low_tide.core.units import figure
 from low_tide.formats.documents import dump, parse
 from low_tide.formats.file_names import told_apart
 from low_tide.formats.sentences import FormatError
@@ -356,7 +355,7 @@ def line_up(home: Home, doc: Any, how: LineUp) -> BlendDoc:
 
 @dataclass(frozen=True)
 class SuggestedBlend:
-    """A blend that comes near to what this one is held against, and why, in words."""
+    """A blend, how far (dB RMS) it lies from what this one is held against, and how it differs, in words."""
 
     parts: tuple[BlendPart, ...]
     names: tuple[str, ...]
@@ -395,8 +394,7 @@ def suggest(home: Home, blend_id: int) -> Iterator[float | Suggestions]:
             tone = _tone(Sounding((), each.parts, tuple(by_id[p.impulse] for p in each.parts)))
             said = band_report(tone, tone_bands(target), against)[0]
             called = tuple(names.get(p.impulse) or impulses.called(row_by(trusted, p.impulse)) for p in each.parts)
-            words = f"{figure(each.distance, 2)} dB RMS from {against}. {said}"
-            found.append(SuggestedBlend(each.parts, called, round(each.distance, 2), words))
+            found.append(SuggestedBlend(each.parts, called, round(each.distance, 2), said))
         yield Suggestions(tuple(found), against, len(trusted))
 
 

@@ -7,6 +7,8 @@ import { LETTERS, type Blend, type Doc } from "./useBlend";
 const NAMES = 184;
 const FOOT = 22;
 const RATE = 48;
+/** At least so far apart stand the times below. */
+const MARK_PX = 46;
 const DELAY = [-5, 20] as const;
 /** From when to when is seen, ms from where the first begins; the closest first. */
 const VIEWS = [
@@ -63,7 +65,7 @@ export function Strips({
     event.stopPropagation();
     run();
   };
-  const step = [0.5, 1, 2, 5].find((s) => (last - first) / s <= 12) ?? 5;
+  const step = [0.5, 1, 2, 5].find((s) => (s / (last - first)) * room >= MARK_PX) ?? 5;
   const marks = Array.from(
     { length: Math.floor((last - first) / step) + 1 },
     (_, i) => Math.ceil(first / step) * step + i * step,
@@ -145,7 +147,7 @@ export function Strips({
               className="absolute inset-y-0 left-0 flex flex-col justify-center text-[12.5px] leading-tight"
               style={{ width: NAMES - 10 }}
             >
-              <span className="truncate font-semibold" title={part.name}>
+              <span className="line-clamp-2 font-semibold" title={part.name}>
                 <span className="text-ink-2">{LETTERS[place]}</span> {part.called}
               </span>
               <span className="truncate text-[12px] text-ink-2">

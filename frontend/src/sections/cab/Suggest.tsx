@@ -55,7 +55,7 @@ export function Suggest({
         <ol aria-label="Suggested blends">
           {found.blends.map((each, i) => (
             <li key={i} className="flex items-center gap-3 border-t border-line py-2 first:border-t-0">
-              <span className="w-[64px] shrink-0 text-right font-bold">{fixed(each.distance, 1)} dB</span>
+              <span className="w-[86px] shrink-0 text-right font-bold">{fixed(each.distance, 2)} dB off</span>
               <span className="min-w-0 flex-1 text-[13px]">
                 <span className="block font-semibold">
                   {each.parts

@@ -16,8 +16,7 @@ MOST_PARTS = 6
 GAIN_DB, DELAY_MS = (-40.0, 12.0), (-5.0, 20.0)
 SOUND_M_S = 343.0
 HIGHEST_NOTCH_HZ = 16_000.0
-PAIR_HZ = (80.0, 5_000.0)
-LEAST_PEAK = 1e-12
+PAIR_HZ, PAIR_S = (80.0, 5_000.0), 0.25
 
 
 @dataclass(frozen=True)
@@ -127,16 +126,21 @@ def lost_to_phase(responses: NDArray[np.complex128], frequency: NDArray[np.float
     return ToneBands(low, low_mid, presence, top)
 
 
-def apart(first: Samples, second: Samples) -> tuple[float, bool]:
-    """How much later (ms) the second of two comes, and whether it is turned over against the first: the largest of
-    their cross-correlation between 80 Hz and 5 kHz."""
-    from scipy.fft import irfft, next_fast_len, rfft
+def _for_pairs(sounds: Sequence[Samples]) -> tuple[NDArray[np.complex128], int]:
+    """Spectra of the first quarter of a second of each, between 80 Hz and 5 kHz, and the size of their transform."""
+    from scipy.fft import next_fast_len, rfft
 
-    size = next_fast_len(len(first) + len(second), real=True)
-    hz = np.arange(size // 2 + 1) * (RATE / size)
-    shape = 1 / (1 + (PAIR_HZ[0] / np.maximum(hz, 1e-6)) ** 4) / (1 + (hz / PAIR_HZ[1]) ** 4)
-    cross = np.conj(rfft(first, size)) * rfft(second, size) * shape
-    found = irfft(cross, size)
+    heads = [sound[: round(PAIR_S * RATE)] for sound in sounds]
+    size = int(next_fast_len(2 * max(len(h) for h in heads), real=True))
+    hz = bins(size)
+    shape = 1 / np.sqrt((1 + (PAIR_HZ[0] / np.maximum(hz, 1e-6)) ** 4) * (1 + (hz / PAIR_HZ[1]) ** 4))
+    return np.array([rfft(head, size) * shape for head in heads]), size
+
+
+def _between(first: NDArray[np.complex128], second: NDArray[np.complex128], size: int) -> tuple[float, bool]:
+    from scipy.fft import irfft
+
+    found = irfft(np.conj(first) * second, size)
     at = int(np.argmax(np.abs(found)))
     # Up to 5 kHz it bends slowly from sample to sample: a parabola through three finds its top.
     below, top, above = (abs(float(found[(at + k) % size])) for k in (-1, 0, 1))
@@ -146,16 +150,26 @@ def apart(first: Samples, second: Samples) -> tuple[float, bool]:
     return float((middle + moved) / RATE * 1000), bool(found[at] < 0)
 
 
+def apart(first: Samples, second: Samples) -> tuple[float, bool]:
+    """How much later (ms) the second of two comes, and whether it is turned over against the first: the largest of
+    their cross-correlation between 80 Hz and 5 kHz, by their first quarter of a second."""
+    spectra, size = _for_pairs((first, second))
+    return _between(spectra[0], spectra[1], size)
+
+
 def notches(sounds: Sequence[Samples], parts: Sequence[BlendPart]) -> tuple[Notch, ...]:
     """Where each pair of parts that are heard cancels first as they are delayed: 1/(2τ), or 1/τ where one is turned
     over. Pairs that come together, within what can be told below 16 kHz, have none."""
     found = []
     heard = sounding(parts)
+    if sum(heard) < 2:
+        return ()
+    spectra, size = _for_pairs(sounds)
     for i in range(len(parts)):
         for j in range(i + 1, len(parts)):
             if not (heard[i] and heard[j]):
                 continue
-            later, turned = apart(sounds[i], sounds[j])
+            later, turned = _between(spectra[i], spectra[j], size)
             tau = abs(later + parts[j].delay - parts[i].delay)
             turned ^= parts[i].inverted ^ parts[j].inverted
             if tau > 0 and (hz := (1000 if turned else 500) / tau) < HIGHEST_NOTCH_HZ:
