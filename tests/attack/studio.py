@@ -71,7 +71,9 @@ def unsound(folder: Path) -> list[str]:
     with contextlib.closing(sqlite3.connect(f"{home.database.as_uri()}?mode=ro", uri=True)) as db:
         found += [f"integrity: {r[0]}" for r in db.execute("pragma integrity_check") if r[0] != "ok"]
         found += [f"belongs to nothing: {row}" for row in db.execute("pragma foreign_key_check")]
-        named = {row[0] for row in db.execute("select audio from take where audio is not null")}
+        of_takes = "select audio from take where audio is not null"
+        of_others = "select audio from compared_file union select audio from impulse"
+        named = {row[0] for row in db.execute(f"{of_takes} union {of_others}")}
         words = db.execute("select count(*) from take_words").fetchone()[0]
         if words != db.execute("select count(*) from take").fetchone()[0]:
             found.append("the index of words is not of these takes")

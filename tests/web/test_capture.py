@@ -14,6 +14,8 @@ from flask.testing import FlaskClient
 
 from low_tide.app import recordings
 from low_tide.demo.sound import Recipe, take
+from low_tide.store import impulses
+from low_tide.store.database import database
 from low_tide.store.home import Home
 from tests.web.test_finding import refused
 
@@ -57,7 +59,8 @@ def said(found: dict[str, Any], id: str) -> dict[str, Any]:
 
 
 def left_behind(home: Home) -> list[str]:
-    kept = {t.audio for t in recordings.log.takes().takes}
+    with database.connection_context():
+        kept = {t.audio for t in recordings.log.takes().takes} | {row.audio for row in impulses.every()}
     return [p.name for p in home.audio.iterdir() if p.name not in kept]
 
 
