@@ -58,6 +58,20 @@ def test_out_of_phase_is_told_mended_and_undone(wide: Page) -> None:
     expect(wide.get_by_label("Delay of B, ms")).to_have_value(re.compile("^−1"))
 
 
+def test_a_suggestion_is_put_on_and_undone(wide: Page) -> None:
+    wide.get_by_label("Held against").select_option(label="blend “Drone, near and dark”")
+    wide.get_by_role("button", name="Suggest …").click()
+    found = wide.get_by_role("list", name="Suggested blends").get_by_role("listitem")
+    expect(found).to_have_count(5)
+    expect(wide.get_by_text("nearest to “Drone, near and dark” first")).to_be_visible()
+    # The blend it is held against is made of two that are trusted.
+    expect(found.first).to_contain_text("Whimbrel closed 4x12, ribbon")
+    found.first.get_by_role("button", name="Put it on").click()
+    expect(wide.get_by_text("It is like “Drone, near and dark”: no band is 2 dB off.")).to_be_visible()
+    wide.keyboard.press("u")
+    expect(wide.get_by_text("Turned over it would make")).to_be_visible()
+
+
 def test_numbers_are_typed_and_bounds_are_told(wide: Page) -> None:
     field = wide.get_by_label("Gain of B, dB")
     field.fill("33")
