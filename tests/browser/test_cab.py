@@ -72,6 +72,18 @@ def test_a_suggestion_is_put_on_and_undone(wide: Page) -> None:
     expect(wide.get_by_text("Turned over it would make")).to_be_visible()
 
 
+def test_how_late_one_hears_oneself_is_worked_out(wide: Page) -> None:
+    wide.get_by_role("button", name="Delay …").click()
+    expect(wide.get_by_text("most players do not feel it")).to_be_visible()
+    wide.get_by_label("Buffer").fill("1024")
+    expect(wide.get_by_text("The buffer is the most of it: 128 samples take")).to_be_visible()
+    wide.get_by_label("Buffer").fill("lots")
+    expect(wide.get_by_text(re.compile("^Buffer: ")).first).to_be_visible()
+    wide.get_by_label("Buffer").fill("256")
+    wide.get_by_label("The interface lets the input through").check()
+    expect(wide.get_by_text("together first cancel at")).to_be_visible()
+
+
 def test_numbers_are_typed_and_bounds_are_told(wide: Page) -> None:
     field = wide.get_by_label("Gain of B, dB")
     field.fill("33")

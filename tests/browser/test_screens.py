@@ -64,7 +64,7 @@ def cab_panels(page: Page, server: Server, found: dict[str, list[str]]) -> None:
     """Cab blend with its sheets, and an impulse response of the library."""
     page.goto(server.url + "cab/2")
     page.get_by_text("Lost to phase").wait_for()
-    for button in ("From the library", "Suggest …", "Files out …", "Take it for a part …"):
+    for button in ("From the library", "Suggest …", "Delay …", "Files out …", "Take it for a part …"):
         page.get_by_role("button", name=button).click()
         page.get_by_role("dialog").wait_for()
         page.wait_for_timeout(250)

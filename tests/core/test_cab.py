@@ -25,6 +25,7 @@ from low_tide.core.cab.impulse import (
     wrong_with,
 )
 from low_tide.core.cab.lining_up import SUM_HZ, better_turned, by_best_sum, by_onset, lined_up
+from low_tide.core.cab.monitoring import MonitoringPath, monitoring_delay
 from low_tide.core.cab.output import minimum_phase, of_response, outgoing
 from low_tide.core.cab.report import band_report
 from low_tide.core.cab.suggesting import suggested
@@ -350,3 +351,42 @@ def test_the_blend_that_was_the_reference_is_suggested(library: list[Samples]) -
 def test_no_more_than_eight_are_tried_together(library: list[Samples]) -> None:
     with pytest.raises(ValueError, match="at most 8"):
         next(suggested(range(9), library[:9], np.zeros(len(band_centres(RATE)))))
+
+
+# ---------------------------------------------------------------- heard while playing
+
+
+def test_64_samples_at_48_khz_and_its_converters() -> None:
+    found = monitoring_delay(MonitoringPath(buffer=64))
+    assert found.total == pytest.approx(2 * 64 / 48 + 1)
+    assert not found.late
+    assert found.metres == pytest.approx(found.total * 0.343)
+    assert found.words[0] == "3.67 ms, as if the amp stood 1.3 m away: under 10 ms most players do not feel it."
+    assert found.comb is None
+
+
+@given(
+    buffer=st.integers(16, 8192),
+    rate=st.sampled_from([44_100, 48_000, 96_000]),
+    plug_ins=st.floats(0, 40),
+    distance=st.floats(0, 10),
+    direct=st.booleans(),
+)
+def test_the_largest_part_is_the_one_that_is_mended(
+    buffer: int, rate: int, plug_ins: float, distance: float, direct: bool
+) -> None:
+    path = MonitoringPath(buffer, rate, 1.0, plug_ins, 0.5, distance, direct)
+    found = monitoring_delay(path)
+    assert found.total == pytest.approx(2000 * buffer / rate + 1.5 + plug_ins + distance / 0.343)
+    assert found.late == (found.total > 10)
+    largest = max(found.parts, key=lambda p: p.ms).name.split()[0].rstrip("s")
+    assert largest in found.words[1].lower().replace("plug-ins", "plug-in")
+    # A smaller buffer that is named is smaller, and enough where one is.
+    if found.late and largest == "buffer" and "samples" in found.words[1]:
+        named = int(found.words[1].split(" samples")[0].split()[-1])
+        assert named < buffer
+        rest = monitoring_delay(replace(path, buffer=named)).total
+        assert rest <= 10 or monitoring_delay(replace(path, buffer=32)).total > 10
+    assert (found.comb is not None) == direct
+    if found.comb is not None:
+        assert found.comb == pytest.approx(500 / (found.total - distance / 0.343))

@@ -303,6 +303,26 @@ def test_what_was_taken_goes_to_the_log(client: FlaskClient) -> None:
     assert library(client)["listed"] == 8
 
 
+def test_how_late_one_hears_oneself(client: FlaskClient) -> None:
+    path = {
+        "buffer": 512,
+        "rate": 48_000,
+        "converters": 1,
+        "plug_ins": 0,
+        "impulse": 0.5,
+        "distance": 0,
+        "direct": True,
+    }
+    found = client.post("/api/tools/monitoring-delay", json=path).json
+    assert (found["late"], round(found["total"], 2)) == (True, 22.83)
+    assert "128 samples take 16 ms off" in found["words"][1]
+    assert "cancel at 21.9 Hz" in found["words"][2]
+    refused(
+        client.post("/api/tools/monitoring-delay", json={**path, "buffer": 1}), "Buffer: 1 samples is under the least"
+    )
+    refused(client.post("/api/tools/monitoring-delay", json={**path, "distance": "far"}), "Distance of the monitors")
+
+
 def test_blends_are_suggested_from_the_short_list(client: FlaskClient) -> None:
     found = blend(client)
     *parts, last = lines(client.post(f"/api/blends/{found['id']}/suggest"))

@@ -14,6 +14,7 @@ import { fixed } from "../../parts/table";
 import { useRecipe } from "./useRecipe";
 import { Against } from "./Against";
 import { Commit } from "./Commit";
+import { Delay } from "./Delay";
 import { FromLibrary } from "./FromLibrary";
 import { HearIt } from "./HearIt";
 import { Library } from "./Library";
@@ -95,7 +96,7 @@ function Work({ id }: { id: number }) {
   const blend = useBlend(id);
   const { state, doc } = blend;
   const [at, setAt] = useState(0);
-  const [asking, setAsking] = useState<"add" | "name" | "delete" | "out" | "commit" | "suggest">();
+  const [asking, setAsking] = useState<"add" | "name" | "delete" | "out" | "commit" | "suggest" | "delay">();
   const close = () => setAsking(undefined);
   const choosing = useChoosing(id);
   const remove = useMutation({
@@ -155,6 +156,9 @@ function Work({ id }: { id: number }) {
         {recipe.input}
         <span className="ml-auto flex items-center gap-2 text-ink-2">
           <Key>u</Key> undo
+          <Button look="quiet" onClick={() => setAsking("delay")}>
+            Delay …
+          </Button>
           <Link className="underline" to="/cab/library">
             Library
           </Link>
@@ -309,6 +313,7 @@ function Work({ id }: { id: number }) {
           }}
         />
       )}
+      {asking === "delay" && <Delay state={state} onClose={close} />}
       {asking === "out" && <Out state={state} onClose={close} />}
       {asking === "commit" && (
         <Commit state={state} tried={choosing.tried} onClose={close} onDone={choosing.done} />

@@ -13,6 +13,7 @@ from low_tide.app.blends import BlendDoc, BlendEntry, BlendState, Suggestions
 from low_tide.app.errors import Invalid
 from low_tide.app.impulses import ImpulseEntry, ImpulseNote, Library, Origin
 from low_tide.core.cab.lining_up import LineUp
+from low_tide.core.cab.monitoring import MonitoringDelay, MonitoringPath, monitoring_delay
 from low_tide.core.cab.output import Level
 from low_tide.core.spec import Spec
 from low_tide.store.home import AUDIO_TYPES
@@ -159,6 +160,14 @@ class RecipeBody(Whole[Recipe]):
     pass
 
 
+class MonitoringBody(Whole[MonitoringPath]):
+    pass
+
+
+class MonitoringOut(Whole[MonitoringDelay]):
+    pass
+
+
 def _doc() -> Any:
     return request.get_json()["doc"]
 
@@ -210,6 +219,12 @@ def impulse_wav(path: LibraryImpulsePath, query: RateQuery) -> Response:
     """The impulse response at a rate, as loud as it came."""
     data = blend_sound.impulse_file(home(), path.impulse_id, int(query.rate))
     return download(data, f"impulse-{path.impulse_id}-{query.rate}.wav", "audio/wav")
+
+
+@api.post("/tools/monitoring-delay", responses={200: MonitoringOut})
+def monitoring(body: MonitoringBody) -> Response:
+    """How late one hears oneself through software, and what would mend it."""
+    return reply_root(MonitoringOut, monitoring_delay(body.root))
 
 
 @api.get("/blends", responses={200: BlendList})
