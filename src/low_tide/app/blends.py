@@ -413,11 +413,11 @@ def commit(blend_id: int, part: str, why: str, trusted: bool, tried: int, sessio
     doc = doc_of(row)
     made_of = " + ".join(_each(doc.parts)) or "nothing"
     of = f" for {part.strip()[:120]}" if part.strip() else ""
-    many = f" {tried} were tried." if tried > 1 else ""
+    many = f" ({tried} were tried.)" if tried > 1 else ""
     with database.atomic():
         if trusted:
             impulses.list_all([p.impulse for p in doc.parts])
-        line = log.write_line(f"Speaker{of}: “{row.name}”, {made_of}. {reason}{many}"[:1000], session)
+        line = log.write_line(f"Speaker{of}: “{row.name}”. {reason}{many} It is {made_of}."[:1000], session)
     return line
 
 

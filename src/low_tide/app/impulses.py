@@ -32,13 +32,14 @@ from low_tide.formats.impulse_names import named
 from low_tide.formats.recording import read_impulse, write_wav
 from low_tide.formats.sentences import FormatError
 from low_tide.store import blends, impulses
-from low_tide.store.database import database
+from low_tide.store.database import database, remembered
 from low_tide.store.home import Home, audio_file, incoming, keep_audio, now
 from low_tide.store.impulses import ImpulseRecord
 
-MOST_IMPULSES = 5_000
+MOST_IMPULSES = 3_000
 MOST_LISTED = 8
 MOST_NAME = 120
+MOST_LEVEL_DB = 200.0
 FRD_HZ = (200.0, 5_000.0)
 """A response that does not reach over these says too little of a speaker."""
 AUDIO_HEADS = (b"RIFF", b"RF64", b"fLaC", b"FORM")
@@ -169,6 +170,8 @@ def _of_response(data: bytes) -> bytes:
         found = read_frd(data)
     except FormatError as error:
         raise Invalid(*error.problems) from None
+    if max(map(abs, found.level)) > MOST_LEVEL_DB:
+        raise Invalid(f"This response has a level over {MOST_LEVEL_DB:g} dB, or as far under 0.")
     if found.frequency[0] > FRD_HZ[0] or found.frequency[-1] < FRD_HZ[1]:
         low, high = FRD_HZ
         raise Invalid(
@@ -184,14 +187,13 @@ def _taken_in(home: Home, part: Path, digest: str, file_name: str, origin: Origi
     except FormatError as error:
         raise Invalid(*error.problems) from None
     sides = [at_rate(side.astype(np.float64), rate, RATE) for side in sound.T]
-    if len(sides) > 1 and (np.array_equal(sides[0], sides[1]) or wrong_with(sides[1])):
-        sides = sides[:1]
-    found = []
-    for side in sides:
-        wrong = wrong_with(side)
-        if wrong:
-            raise Invalid(f"This is no impulse response: {wrong}.")
-        found.append(analysed(side, rate, len(sound) / rate))
+    wrong = [wrong_with(side) for side in sides]
+    if all(wrong):
+        raise Invalid(f"This is no impulse response: {wrong[0]}.")
+    same = len(sides) > 1 and np.array_equal(sides[0], sides[1])
+    # A channel that holds nothing is left out, and of two alike one is enough.
+    channels = [number for number in range(1, len(sides) + 1) if not wrong[number - 1] and not (same and number > 1)]
+    found = {number: analysed(sides[number - 1], rate, len(sound) / rate) for number in channels}
     said = named(file_name)
     note = ImpulseDoc(
         said.name,
@@ -212,11 +214,11 @@ def _taken_in(home: Home, part: Path, digest: str, file_name: str, origin: Origi
         mark(audio)
         keep_audio(home, part, audio)
         made = []
-        for number, analysis in enumerate(found, 1):
+        for number, analysis in found.items():
             which = ("left", "right")[number - 1] if len(found) > 1 else ""
             name = f"{note.name[: MOST_NAME - 7]}, {which}" if which else note.name
             doc = dump(replace(note, name=name))
-            made.append(impulses.insert(audio, number if which else 0, doc, dump(analysis), now()))
+            made.append(impulses.insert(audio, number if len(sides) > 1 else 0, doc, dump(analysis), now()))
     return made
 
 
@@ -293,12 +295,18 @@ def _entry(row: ImpulseRecord, folds: int, under: int | None, used: Mapping[int,
     )
 
 
+@remembered("impulse")
+def _every() -> list[ImpulseRecord]:
+    """All of them, read once until one is changed."""
+    return impulses.every()
+
+
 def library(search: str = "", within_db: float | None = None) -> Library:
     """Impulse responses that have all these words somewhere in what is said of them.
 
     `within_db`: alike ones are folded under one that stands for them, up to so far apart; None folds none.
     """
-    rows = impulses.every()
+    rows = _every()
     words = search.lower().split()
     wanted = [r for r in rows if all(word in _said(r) for word in words)]
     folds: dict[int, int] = {}
@@ -312,15 +320,13 @@ def library(search: str = "", within_db: float | None = None) -> Library:
             folds[stands] = len(group.folded)
             under.update({by_key[each]: stands for each in group.folded})
     used = _used()
-    median = None
-    if rows:
-        median = tone_bands(np.median(np.array([r.analysis["response"] for r in rows]), axis=0))
+    median = median_response()
     return Library(
         impulses=tuple(_entry(r, folds.get(r.id, 0), under.get(r.id), used) for r in wanted),
         of=len(rows),
         groups=len(rows) - len(under),
         listed=sum(bool(r.doc.get("listed")) for r in rows),
-        median=median,
+        median=None if median is None else tone_bands(median),
     )
 
 
@@ -337,7 +343,8 @@ def _said(row: ImpulseRecord) -> str:
     return " ".join([*(str(row.doc.get(f, "")) for f in fields), *row.doc.get("tags", ()), *more, *cm]).lower()
 
 
+@remembered("impulse")
 def median_response() -> np.ndarray[Any, np.dtype[np.float64]] | None:
     """The median of the library over `band_centres(RATE)`, dB with the programme at 0; None where it is empty."""
-    rows = impulses.every()
+    rows = _every()
     return np.median(np.array([r.analysis["response"] for r in rows]), axis=0) if rows else None

@@ -33,10 +33,16 @@ def distances(responses: NDArray[np.float64]) -> NDArray[np.float64]:
     """Log-spectral distances of all pairs of rows, dB RMS, shape (n, n)."""
     rows = tone(responses)
     squares = np.square(rows).sum(axis=1)
-    apart = squares[:, None] + squares[None, :] - 2 * rows @ rows.T
-    found = np.sqrt(np.maximum(apart, 0.0) / rows.shape[1])
+    # In place, since of thousands each of these is large.
+    found = rows @ rows.T
+    found *= -2
+    found += squares[:, None]
+    found += squares[None, :]
+    np.maximum(found, 0.0, out=found)
+    found /= rows.shape[1]
+    np.sqrt(found, out=found)
     np.fill_diagonal(found, 0.0)
-    return np.asarray((found + found.T) / 2)
+    return np.asarray(found)
 
 
 def thinned(
@@ -59,7 +65,7 @@ def thinned(
         return tuple(Group(name, ()) for name in sorted_names)
     apart = distances(np.asarray(responses)[order])
     # What differs by less than arithmetic does is the same, so that no chance decides which pair comes first.
-    apart = np.round(apart, 6)
+    np.round(apart, 6, out=apart)
     label = fcluster(linkage(squareform(apart, checks=False), "average"), max(within_db, SAME_DB), "distance")
     groups = []
     for each in dict.fromkeys(label.tolist()):
