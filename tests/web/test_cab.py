@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import struct
 from typing import Any
 
 import numpy as np
@@ -264,6 +265,11 @@ def test_a_recipe_reads_back(client: FlaskClient) -> None:
     recipe = client.get(f"/api/blends/{found['id']}/recipe.json", query_string={"level": "peak"}).json
     assert recipe["parts"][0]["of"]["licence"] == "free to use"
     assert recipe["gain"] != 0
+    for path in (f"{found['id']}/impulse.wav", f"{found['id']}/takes/1/file.wav"):
+        data = client.get(f"/api/blends/{path}", query_string={"level": "peak"}).data
+        told = data[data.index(b"ICMT") + 8 :].split(b"\0")[0]
+        assert json.loads(told)["parts"] == recipe["parts"]
+        assert struct.unpack("<I", data[4:8])[0] == len(data) - 8
     again = client.post("/api/blends/recipe", json=recipe).json
     assert again["doc"]["parts"] == found["doc"]["parts"]
     assert again["response"] == found["response"]

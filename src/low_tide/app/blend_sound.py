@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Annotated, Any, Literal
@@ -20,6 +21,7 @@ from low_tide.core.cab.blend import MOST_PARTS, BlendPart, mono
 from low_tide.core.cab.impulse import at_rate
 from low_tide.core.cab.output import Level, outgoing
 from low_tide.core.spec import Spec
+from low_tide.formats.cue_points import with_comment
 from low_tide.formats.documents import dump, parse
 from low_tide.formats.recording import read_one_channel, write_wav
 from low_tide.formats.sentences import FormatError
@@ -147,8 +149,10 @@ def part(home: Home, blend_id: int, source: str, start: float, stop: float, bare
 
 
 def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[bytes, str]:
-    """A take of the log through a blend, 24-bit, and what its file is called. Conflict where the take has a speaker in
-    it, or may have, and that was not taken on."""
+    """A take of the log through a blend, 24-bit, its recipe in its comment, and what its file is called.
+
+    Conflict where the take has a speaker in it, or may have, and that was not taken on.
+    """
     row = blends.row_of(blend_id)
     found = next((s for s in sources() if s.id == f"take-{take_id}"), None)
     if found is None:
@@ -160,7 +164,8 @@ def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[byt
     made = through(_source(home, found.id), mono(stereo)[:, None] if centred else stereo)
     peak = true_peak(made.astype(np.float32))
     made = made * (min(1.0, MOST_TRUE_PEAK / peak) if peak > 0 else 1.0)
-    return write_wav(made, RATE), f"{found.name}, {row.name}.wav"
+    said = json.dumps(recipe(home, blend_id, ExportChoice(stereo=not centred)), ensure_ascii=False)
+    return with_comment(write_wav(made, RATE), said), f"{found.name}, {row.name}.wav"
 
 
 @dataclass(frozen=True)
@@ -211,8 +216,9 @@ def _out(home: Home, blend_id: int, how: ExportChoice) -> tuple[NDArray[np.float
 
 
 def export(home: Home, blend_id: int, how: ExportChoice) -> bytes:
-    """A blend as an impulse response: WAV of 32-bit floats."""
-    return write_wav(_out(home, blend_id, how)[0], how.rate, "FLOAT")
+    """A blend as an impulse response: WAV of 32-bit floats, its recipe in its comment."""
+    made = write_wav(_out(home, blend_id, how)[0], how.rate, "FLOAT")
+    return with_comment(made, json.dumps(recipe(home, blend_id, how), ensure_ascii=False))
 
 
 def recipe(home: Home, blend_id: int, how: ExportChoice) -> dict[str, Any]:

@@ -1,4 +1,4 @@
-"""A WAV file with named places in it."""
+"""What a WAV file says besides its samples: named places, and a comment."""
 
 from __future__ import annotations
 
@@ -24,6 +24,17 @@ def _chunk(kind: bytes, body: bytes) -> bytes:
     return kind + struct.pack("<I", len(body)) + body + b"\0" * (len(body) % 2)
 
 
+def _with_more(plain: bytes, more: bytes) -> bytes:
+    """A WAV file with chunks behind its own."""
+    whole = plain + b"\0" * (len(plain) % 2) + more
+    return whole[:4] + struct.pack("<I", len(whole) - 8) + whole[8:]
+
+
+def with_comment(plain: bytes, text: str) -> bytes:
+    """A WAV file with a comment (RIFF chunk `LIST INFO`, `ICMT`)."""
+    return _with_more(plain, _chunk(b"LIST", b"INFO" + _chunk(b"ICMT", text.encode("utf-8") + b"\0")))
+
+
 def wav_with_cues(samples: Samples, rate: int, cues: Sequence[tuple[float, str]]) -> bytes:
     """A WAV file of 24 bits, dithered, with places (s) and what each is called (RIFF chunks `cue ` and `adtl`)."""
     plain = write_wav(dithered(samples, np.random.default_rng()), rate)
@@ -32,6 +43,4 @@ def wav_with_cues(samples: Samples, rate: int, cues: Sequence[tuple[float, str]]
     labels = b"".join(
         _chunk(b"labl", struct.pack("<I", n) + name.encode("utf-8") + b"\0") for n, (_, name) in enumerate(cues, 1)
     )
-    more = _chunk(b"cue ", struct.pack("<I", len(cues)) + points) + _chunk(b"LIST", b"adtl" + labels)
-    whole = plain + b"\0" * (len(plain) % 2) + more
-    return whole[:4] + struct.pack("<I", len(whole) - 8) + whole[8:]
+    return _with_more(plain, _chunk(b"cue ", struct.pack("<I", len(cues)) + points) + _chunk(b"LIST", b"adtl" + labels))
