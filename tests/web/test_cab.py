@@ -190,6 +190,8 @@ def test_what_is_gone_is_said_and_does_not_go_out(client: FlaskClient) -> None:
     now = blend(client)
     assert [p["gone"] for p in now["parts"]] == [False, True, False]
     assert now["response"] is not None
+    alone = [{**p, "solo": i == 1} for i, p in enumerate(now["doc"]["parts"])]
+    assert [p["heard"] for p in put(client, now, {**now["doc"], "parts": alone}).json["parts"]] == [True, False, True]
     refused(client.get(f"/api/blends/{now['id']}/impulse.wav"), "no longer in the library", 409)
     # It may stay in its place while the rest is changed, and nothing that is not here may come in.
     assert put(client, now, now["doc"]).status_code == 200

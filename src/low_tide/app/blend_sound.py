@@ -65,12 +65,14 @@ WARNINGS: dict[str, str] = {
 def sources() -> list[BlendSource]:
     """What blends can be heard on."""
     found = [BlendSource(name, f"built-in take, {name}", BUILT_IN_S, True, "none", "") for name in BUILT_IN]
-    for row in takes.with_audio():
-        speakers = _speakers(row)
-        seconds = float((row.measures or {}).get("seconds", 0.0))
-        name = f"take {row.number}, {row.name}"
-        found.append(BlendSource(f"take-{row.id}", name, seconds, row.simulated, speakers, WARNINGS.get(speakers, "")))
-    return found
+    return found + [_of_take(row) for row in takes.with_audio()]
+
+
+def _of_take(row: takes.TakeRecord) -> BlendSource:
+    speakers = _speakers(row)
+    seconds = float((row.measures or {}).get("seconds", 0.0))
+    name = f"take {row.number}, {row.name}"
+    return BlendSource(f"take-{row.id}", name, seconds, row.simulated, speakers, WARNINGS.get(speakers, ""))
 
 
 def _speakers(row: takes.TakeRecord) -> Speakers:
@@ -154,9 +156,10 @@ def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[byt
     Conflict where the take has a speaker in it, or may have, and that was not taken on.
     """
     row = blends.row_of(blend_id)
-    found = next((s for s in sources() if s.id == f"take-{take_id}"), None)
-    if found is None:
+    take = takes.find(take_id)
+    if take is None or not take.audio:
         raise Invalid("Take: it has no recording, or is gone.")
+    found = _of_take(take)
     if found.warning and not anyway:
         raise Conflict(found.warning)
     stereo = blends.all_of(home, blends.doc_of(row)).stereo()

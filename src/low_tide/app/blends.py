@@ -47,7 +47,6 @@ from low_tide.store import impulses as kept
 from low_tide.store.blends import BlendRecord
 from low_tide.store.database import database
 from low_tide.store.home import Home, now
-from low_tide.store.impulses import ImpulseRecord
 
 CHART_HZ = np.geomspace(40.0, 16_000.0, 260)
 STRIP_MS = 25.0
@@ -251,7 +250,8 @@ def _fold(here: Sounding) -> float:
 
 
 def _strips(doc: BlendDoc, here: Sounding, responses: np.ndarray[Any, Any], turn: set[int]) -> list[BlendStrip]:
-    rows, heard = kept.some([p.impulse for p in doc.parts]), sounding(doc.parts)
+    # Of those that are here: where the one with solo is gone, the others are heard.
+    rows, heard = kept.some([p.impulse for p in doc.parts]), sounding(here.parts)
     at = {place: number for number, place in enumerate(here.places)}
     names = [
         impulses.called(rows[p.impulse]) if p.impulse in rows else f"impulse response {p.impulse}" for p in doc.parts
@@ -276,7 +276,7 @@ def _strips(doc: BlendDoc, here: Sounding, responses: np.ndarray[Any, Any], turn
                 about=", ".join(about),
                 made=note.origin == "made",
                 gone=False,
-                heard=heard[place],
+                heard=heard[number],
                 begins=onset(sound) / RATE * 1000,
                 strip=tuple(np.round(strip / np.abs(sound).max(), 4).tolist()),
                 response=_db(responses[number]),
@@ -382,25 +382,22 @@ def suggest(home: Home, blend_id: int) -> Iterator[float | Suggestions]:
             raise Invalid("The short list is empty: put impulse responses you trust on it; blends are made of those.")
         against, target = _target(home, doc_of(row), row.id)
         sounds = [impulses.sound_of(home, each) for each in trusted]
-    names = dict(zip((each.id for each in trusted), told_apart([impulses.called(t) for t in trusted]), strict=False))
-    for step in suggested([each.id for each in trusted], sounds, target):
+    ids = [each.id for each in trusted]
+    full = [impulses.called(each) for each in trusted]
+    names = dict(zip(ids, told_apart(full) or full, strict=True))
+    by_id = dict(zip(ids, sounds, strict=True))
+    for step in suggested(ids, sounds, target):
         give_way()
         if not isinstance(step, tuple):
             yield step
             continue
-        by_id = dict(zip((each.id for each in trusted), sounds, strict=True))
         found = []
         for each in step:
             tone = _tone(Sounding((), each.parts, tuple(by_id[p.impulse] for p in each.parts)))
             said = band_report(tone, tone_bands(target), against)[0]
-            called = tuple(names.get(p.impulse) or impulses.called(row_by(trusted, p.impulse)) for p in each.parts)
+            called = tuple(names[p.impulse] for p in each.parts)
             found.append(SuggestedBlend(each.parts, called, round(each.distance, 2), said))
         yield Suggestions(tuple(found), against, len(trusted))
-
-
-def row_by(rows: Sequence[ImpulseRecord], impulse_id: int) -> ImpulseRecord:
-    """The one with this number."""
-    return next(row for row in rows if row.id == impulse_id)
 
 
 def commit(blend_id: int, part: str, why: str, trusted: bool, tried: int, session: int | None) -> log.LogLine:

@@ -59,6 +59,8 @@ export function ImpulseForm({ entry, onDelete }: { entry: Impulse; onDelete: () 
   return (
     <form
       className="grid gap-2 text-[13px]"
+      // What is typed after it was saved is not.
+      onChange={() => save.isSuccess && save.reset()}
       onSubmit={(event) => {
         event.preventDefault();
         save.mutate();
