@@ -214,11 +214,11 @@ def test_bounds_of_a_part(client: FlaskClient, change: dict[str, Any], says: str
 
 
 def test_nothing_is_heard_of_a_blend_without_parts(client: FlaskClient) -> None:
-    made = client.post("/api/blends", json={"name": "Empty", "doc": {"parts": []}}).json
+    made = client.post("/api/blends", json={"name": "Empty"}).json
     assert (made["response"], made["report"]) == (None, [])
     query = {"source": "driven", "start": 0, "stop": 2}
     refused(client.get(f"/api/blends/{made['id']}/sound", query_string=query), "Nothing is heard of this blend")
-    refused(client.post("/api/blends", json={"name": " ", "doc": {}}), "Name: 1 to 120 characters")
+    refused(client.post("/api/blends", json={"name": " "}), "Name: 1 to 120 characters")
     assert client.delete(f"/api/blends/{made['id']}").status_code == 204
     refused(client.get(f"/api/blends/{made['id']}"), "no such blend", 404)
 
@@ -249,7 +249,7 @@ def test_out_and_back(client: FlaskClient) -> None:
     plain, rate = soundfile.read(io.BytesIO(client.get(out).data))
     assert (rate, plain.ndim) == (RATE, 1)
     (again,) = sent(client, client.get(out).data, "out.wav").json["impulses"]
-    alone = {"name": "Again", "doc": {"parts": [{"impulse": again["id"]}]}}
+    alone = {"name": "Again", "impulses": [again["id"]]}
     back = client.post("/api/blends", json=alone).json
     same, _ = soundfile.read(io.BytesIO(client.get(f"/api/blends/{back['id']}/impulse.wav").data))
     count = min(len(plain), len(same))

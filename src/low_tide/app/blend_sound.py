@@ -20,6 +20,7 @@ from low_tide.core.audio.speaker_sound import Speakers
 from low_tide.core.cab.blend import MOST_PARTS, BlendPart, mono
 from low_tide.core.cab.impulse import at_rate
 from low_tide.core.cab.output import Level, outgoing
+from low_tide.core.cab.speaker_filter import SpeakerFilter
 from low_tide.core.spec import Spec
 from low_tide.formats.cue_points import with_comment
 from low_tide.formats.documents import dump, parse
@@ -37,7 +38,8 @@ MOST_TRUE_PEAK = 10 ** (-1 / 20)
 LONGEST_PART_S = 30.0
 TAIL_S = 0.5
 RECIPE = "low-tide blend"
-RECIPE_VERSION = 1
+RECIPE_VERSION = 2
+"""2 knows the adjustable filter."""
 
 
 @dataclass(frozen=True)
@@ -146,7 +148,7 @@ def part(home: Home, blend_id: int, source: str, start: float, stop: float, bare
         doc = blends.doc_of(blends.row_of(blend_id))
         before = max(0, first - round(TAIL_S * RATE))
         # What was played before still sounds into the part.
-        made = through(sound[before:last], blends.sounding_of(home, doc).stereo())[first - before :]
+        made = through(sound[before:last], blends.sound_of(home, doc))[first - before :]
     return write_wav(_matched(made), RATE)
 
 
@@ -162,8 +164,8 @@ def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[byt
     found = _of_take(take)
     if found.warning and not anyway:
         raise Conflict(found.warning)
-    stereo = blends.all_of(home, blends.doc_of(row)).stereo()
-    centred = not any(p.pan for p in blends.doc_of(row).parts)
+    stereo = blends.sound_of(home, blends.doc_of(row), whole=True)
+    centred = not blends.is_stereo(blends.doc_of(row))
     made = through(_source(home, found.id), mono(stereo)[:, None] if centred else stereo)
     peak = true_peak(made.astype(np.float32))
     made = made * (min(1.0, MOST_TRUE_PEAK / peak) if peak > 0 else 1.0)
@@ -203,7 +205,8 @@ class RecipePart:
 
 @dataclass(frozen=True)
 class Recipe:
-    """A blend as a document: what it is made of, how it went out, and the gain it was given then (dB)."""
+    """A blend as a document: what it is made of, or its filter where it is one; how it went out, and the gain it was
+    given then (dB)."""
 
     kind: Annotated[str, Spec("Kind", le=40)] = ""
     version: Annotated[int, Spec("Version", ge=0, le=1_000_000)] = 0
@@ -211,10 +214,11 @@ class Recipe:
     parts: Annotated[tuple[RecipePart, ...], Spec("Parts", le=MOST_PARTS)] = ()
     export: ExportChoice = ExportChoice()
     gain: Annotated[float, Spec("Gain", "dB")] = 0.0
+    filter: Annotated[SpeakerFilter | None, Spec("Adjustable filter")] = None
 
 
 def _out(home: Home, blend_id: int, how: ExportChoice) -> tuple[NDArray[np.float64], float]:
-    stereo = blends.all_of(home, blends.doc_of(blends.row_of(blend_id))).stereo()
+    stereo = blends.sound_of(home, blends.doc_of(blends.row_of(blend_id)), whole=True)
     return outgoing(stereo if how.stereo else mono(stereo)[:, None], how.rate, how.minimum, how.level)
 
 
@@ -230,6 +234,8 @@ def recipe(home: Home, blend_id: int, how: ExportChoice) -> dict[str, Any]:
     doc = blends.doc_of(row)
     rows = kept.some([p.impulse for p in doc.parts])
     gain = _out(home, blend_id, how)[1]
+    if doc.school == "filter":
+        return dict(dump(Recipe(RECIPE, RECIPE_VERSION, row.name, (), how, round(gain, 4), doc.filter)))
     parts = []
     for each in doc.parts:
         there = rows[each.impulse]
@@ -258,7 +264,8 @@ def from_recipe(home: Home, plain: Any) -> BlendState:
             parts.append(replace(each.settings, impulse=there.id))
     if missing:
         raise Invalid(*missing)
-    return blends.begin(home, found.name, dump(BlendDoc(tuple(parts), "")))
+    made = BlendDoc((), school="filter", filter=found.filter) if found.filter else BlendDoc(tuple(parts), "")
+    return blends.begin(home, found.name, dump(made))
 
 
 def response(home: Home, impulse_id: int) -> str:

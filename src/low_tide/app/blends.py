@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
-from typing import Annotated, Any, Literal
+from dataclasses import dataclass, fields, replace
+from typing import Annotated, Any, Literal, TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 
 from low_tide.app import impulses, log
 from low_tide.app.errors import Conflict, Invalid, NotFound
@@ -22,6 +24,7 @@ from low_tide.core.cab.blend import (
     mono,
     notches,
     part_responses,
+    sides,
     sounding,
 )
 from low_tide.core.cab.impulse import (
@@ -37,6 +40,17 @@ from low_tide.core.cab.impulse import (
 )
 from low_tide.core.cab.lining_up import LineUp, better_turned, lined_up
 from low_tide.core.cab.report import band_report
+from low_tide.core.cab.speaker_filter import (
+    PLAIN_FILTER,
+    FilterResponses,
+    SpeakerFilter,
+    bounds_of,
+    filter_responses,
+    filter_words,
+    fitted_filter,
+    impulse_of,
+    spec_of,
+)
 from low_tide.core.cab.suggesting import suggested
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import dump, parse
@@ -53,6 +67,8 @@ STRIP_MS = 25.0
 LOWEST_DB = -120.0
 MOST_WHY = 400
 Against = Literal["library", "impulse", "blend"]
+School = Literal["impulses", "filter"]
+Stereo: TypeAlias = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -65,11 +81,16 @@ class BlendReference:
 
 @dataclass(frozen=True)
 class BlendDoc:
-    """What a blend is. `line_up`: how its parts were brought into line; empty where they were moved by hand."""
+    """What a blend is: of impulse responses, or an adjustable filter; what it is not now stays for when it is again.
+
+    `line_up`: how its parts were brought into line; empty where they were moved by hand.
+    """
 
     parts: Annotated[tuple[BlendPart, ...], Spec("Impulse responses", le=MOST_PARTS)] = ()
     line_up: LineUp | Literal[""] = "recorded"
     reference: BlendReference = BlendReference()
+    school: Annotated[School, Spec("Speaker by")] = "impulses"
+    filter: Annotated[SpeakerFilter, Spec("Adjustable filter")] = PLAIN_FILTER
 
 
 @dataclass(frozen=True)
@@ -92,6 +113,28 @@ class BlendStrip:
     strip: tuple[float, ...]
     response: tuple[float, ...]
     turn: bool
+
+
+@dataclass(frozen=True)
+class FilterControl:
+    """A number of the filter: its field, what it is called, its unit, and between what it may lie."""
+
+    field: str
+    label: str
+    unit: str
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class FilterState:
+    """An adjustable filter as it is shown: in a line of words; its stages alone and the bare signal as it is mixed in,
+    dB over the blend's frequencies, None where there is none of it."""
+
+    words: str
+    controls: tuple[FilterControl, ...]
+    stages: tuple[float, ...] | None
+    bare: tuple[float, ...] | None
 
 
 @dataclass(frozen=True)
@@ -119,14 +162,16 @@ class BlendState:
     later: float
     report: tuple[str, ...]
     against: str
+    filter: FilterState | None
 
 
 @dataclass(frozen=True)
 class BlendEntry:
-    """A blend in the list."""
+    """A blend in the list; an adjustable filter has no parts."""
 
     id: int
     name: str
+    school: School
     parts: int
     at: str
 
@@ -148,7 +193,11 @@ def listed(search: str = "") -> list[BlendEntry]:
     """All blends that have these words in their names, newest first."""
     words = search.lower().split()
     found = [r for r in blends.every() if all(word in r.name.lower() for word in words)]
-    return [BlendEntry(r.id, r.name, len(r.doc["parts"]), r.at) for r in found]
+    return [_entry(r, doc_of(r)) for r in found]
+
+
+def _entry(row: BlendRecord, doc: BlendDoc) -> BlendEntry:
+    return BlendEntry(row.id, row.name, doc.school, len(doc.parts) if doc.school == "impulses" else 0, row.at)
 
 
 @dataclass(frozen=True, eq=False)
@@ -159,7 +208,7 @@ class Sounding:
     parts: tuple[BlendPart, ...]
     sounds: tuple[Samples, ...]
 
-    def stereo(self) -> np.ndarray[Any, np.dtype[np.float64]]:
+    def stereo(self) -> Stereo:
         """The blend, shape (n, 2), 48 kHz. Invalid where nothing is heard."""
         if not any(sounding(self.parts)):
             raise Invalid("Nothing is heard of this blend: let one of its parts sound.")
@@ -190,6 +239,19 @@ def all_of(home: Home, doc: BlendDoc) -> Sounding:
     return found
 
 
+def sound_of(home: Home, doc: BlendDoc, whole: bool = False) -> Stereo:
+    """The impulse response of a blend, shape (n, 2), 48 kHz. Invalid where nothing is heard of it; for the `whole`,
+    Conflict where something of it is gone."""
+    if doc.school == "filter":
+        return np.outer(impulse_of(doc.filter), sides(0))
+    return (all_of if whole else sounding_of)(home, doc).stereo()
+
+
+def is_stereo(doc: BlendDoc) -> bool:
+    """Whether something of it stands aside of the middle."""
+    return doc.school == "impulses" and any(p.pan for p in doc.parts)
+
+
 def _db(response: np.ndarray[Any, Any]) -> tuple[float, ...]:
     level = smoothed_db(np.square(np.abs(response)), CHART_HZ)
     return tuple(np.round(np.maximum(level, LOWEST_DB), 2).tolist())
@@ -205,14 +267,20 @@ def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
     here = sounding_of(home, doc)
     responses, hz = part_responses(here.sounds, here.parts)
     heard = np.array(sounding(here.parts), bool)
+    of_impulses = doc.school == "impulses"
+    sound = sound_of(home, doc) if heard.any() or not of_impulses else None
+    tone = None if sound is None else tone_bands(_response(sound))
     together = responses[heard].sum(axis=0) if heard.any() else None
-    tone = None if together is None else _tone(here)
-    turn = {here.places[i] for i in better_turned(here.sounds, here.parts)}
+    by_filter = None if of_impulses else filter_responses(doc.filter, CHART_HZ)
+    whole = _db(together) if together is not None else None
     against, target = _target(home, doc, row.id)
     said = band_report(tone, tone_bands(target), against) if tone is not None else ()
+    # What follows from the parts together is told of impulse responses only: a filter has no phase to lose.
+    several = of_impulses and heard.sum() > 1
     recorded = [replace(p, delay=0.0) for p in here.parts]
-    as_recorded = part_responses(here.sounds, recorded)[0][heard] if heard.sum() > 1 else None
-    pairs = notches(here.sounds, here.parts)
+    as_recorded = part_responses(here.sounds, recorded)[0][heard] if several else None
+    pairs = notches(here.sounds, here.parts) if several else ()
+    turn = {here.places[i] for i in better_turned(here.sounds, here.parts)} if several else set()
     return BlendState(
         id=row.id,
         name=row.name,
@@ -220,31 +288,40 @@ def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
         doc=doc,
         parts=tuple(_strips(doc, here, responses, turn)),
         frequency=tuple(np.round(CHART_HZ, 2).tolist()),
-        response=None if together is None else _db(together),
+        response=whole if by_filter is None else _plain_db(by_filter.whole),
         bands=tone,
-        lost=lost_to_phase(responses[heard], hz) if heard.sum() > 1 else None,
+        lost=lost_to_phase(responses[heard], hz) if several else None,
         lost_recorded=lost_to_phase(as_recorded, hz) if as_recorded is not None else None,
         notches=tuple(replace(n, first=here.places[n.first], second=here.places[n.second]) for n in pairs),
-        stereo=any(p.pan for p in here.parts),
-        fold=_fold(here) if any(p.pan for p in here.parts) and heard.any() else 0.0,
-        later=lead_ms(here.parts),
+        stereo=is_stereo(doc),
+        fold=_fold(sound) if sound is not None and is_stereo(doc) else 0.0,
+        later=lead_ms(here.parts) if of_impulses else 0.0,
         report=said,
         against=against,
+        filter=_filter_state(doc.filter, by_filter) if by_filter else None,
     )
 
 
-def _response(here: Sounding) -> Real:
-    response = band_response(mono(here.stereo()))
+def _plain_db(response: np.ndarray[Any, Any]) -> tuple[float, ...]:
+    level = 20 * np.log10(np.maximum(np.abs(response), 1e-12))
+    return tuple(np.round(np.maximum(level, LOWEST_DB), 2).tolist())
+
+
+def _filter_state(found: SpeakerFilter, responses: FilterResponses) -> FilterState:
+    specs = [(f.name, spec_of(f.name), *bounds_of(f.name)) for f in fields(SpeakerFilter) if f.name != "slope"]
+    controls = tuple(FilterControl(name, spec.label, spec.unit, low, high) for name, spec, low, high in specs)
+    bare = responses.bare
+    stages = None if bare is None else _plain_db(responses.stages)
+    return FilterState(filter_words(found), controls, stages, None if bare is None else _plain_db(bare))
+
+
+def _response(stereo: Stereo) -> Real:
+    response = band_response(mono(stereo))
     return np.asarray(response - programme_db(response))
 
 
-def _tone(here: Sounding) -> ToneBands:
-    return tone_bands(_response(here))
-
-
-def _fold(here: Sounding) -> float:
+def _fold(stereo: Stereo) -> float:
     """What folding both sides into one does to the level of a guitar's programme, dB."""
-    stereo = here.stereo()
     apart = sum(10 ** (programme_db(band_response(side)) / 10) for side in stereo.T)
     return programme_db(band_response(mono(stereo))) - float(10 * np.log10(max(apart, 1e-20)))
 
@@ -292,9 +369,8 @@ def _target(home: Home, doc: BlendDoc, blend_id: int) -> tuple[str, Real]:
     if wanted.against == "impulse" and wanted.id and (row := kept.find(wanted.id)):
         return f"“{impulses.called(row)}”", np.array(impulses.analysis_of(row).response)
     if wanted.against == "blend" and wanted.id and wanted.id != blend_id and (other := blends.find(wanted.id)):
-        here = sounding_of(home, doc_of(other))
-        if any(sounding(here.parts)):
-            return f"“{other.name}”", _response(here)
+        with contextlib.suppress(Invalid):
+            return f"“{other.name}”", _response(sound_of(home, doc_of(other)))
     median = impulses.median_response()
     return "the rest of your library", np.zeros(len(band_centres(RATE))) if median is None else median
 
@@ -354,6 +430,25 @@ def line_up(home: Home, doc: Any, how: LineUp) -> BlendDoc:
 
 
 @dataclass(frozen=True)
+class FittedFilter:
+    """A filter as near as it gets to what its blend is held against, how far (dB RMS) it is off then, and what it is
+    held against, in words."""
+
+    filter: SpeakerFilter
+    distance: float
+    against: str
+
+
+def fit(home: Home, blend_id: int, doc: Any) -> FittedFilter:
+    """The filter of a blend brought near to what it is held against; nothing is kept."""
+    row = row_of(blend_id)
+    wanted = checked(doc, doc_of(row))
+    against, target = _target(home, wanted, blend_id)
+    found, distance = fitted_filter(wanted.filter, target)
+    return FittedFilter(found, round(distance, 2), against)
+
+
+@dataclass(frozen=True)
 class SuggestedBlend:
     """A blend, how far (dB RMS) it lies from what this one is held against, and how it differs, in words."""
 
@@ -393,7 +488,7 @@ def suggest(home: Home, blend_id: int) -> Iterator[float | Suggestions]:
             continue
         found = []
         for each in step:
-            tone = _tone(Sounding((), each.parts, tuple(by_id[p.impulse] for p in each.parts)))
+            tone = tone_bands(_response(blended([by_id[p.impulse] for p in each.parts], each.parts)))
             said = band_report(tone, tone_bands(target), against)[0]
             called = tuple(names[p.impulse] for p in each.parts)
             found.append(SuggestedBlend(each.parts, called, round(each.distance, 2), said))
@@ -408,11 +503,12 @@ def commit(blend_id: int, part: str, why: str, trusted: bool, tried: int, sessio
     if not 1 <= len(reason) <= MOST_WHY:
         raise Invalid(f"Why: 1 to {MOST_WHY} characters are wanted, so that it can be understood later.")
     doc = doc_of(row)
-    made_of = " + ".join(_each(doc.parts)) or "nothing"
+    filtered = doc.school == "filter"
+    made_of = f"a filter: {filter_words(doc.filter)}" if filtered else " + ".join(_each(doc.parts)) or "nothing"
     of = f" for {part.strip()[:120]}" if part.strip() else ""
     many = f" ({tried} were tried.)" if tried > 1 else ""
     with database.atomic():
-        if trusted:
+        if trusted and not filtered:
             impulses.list_all([p.impulse for p in doc.parts])
         line = log.write_line(f"Speaker{of}: “{row.name}”. {reason}{many} It is {made_of}."[:1000], session)
     return line

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
-import { lazy, Suspense, useRef, useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { answer, api, type Schemas } from "../../api/client";
 import { ChartFrame } from "../../parts/ChartFrame";
@@ -15,10 +15,13 @@ import { useRecipe } from "./useRecipe";
 import { Against } from "./Against";
 import { Commit } from "./Commit";
 import { Delay } from "./Delay";
+import { Filter } from "./Filter";
 import { FromLibrary } from "./FromLibrary";
 import { HearIt } from "./HearIt";
 import { Library } from "./Library";
 import { Out } from "./Out";
+import { Lost } from "./Lost";
+import { New } from "./New";
 import { Parts } from "./Parts";
 import { Strips } from "./Strips";
 import { Suggest } from "./Suggest";
@@ -31,58 +34,17 @@ const WAYS = [
   ["onset", "by onset"],
   ["sum", "by best sum"],
 ] as const;
-const BANDS = [
-  ["low", "low"],
-  ["low_mid", "low-mid"],
-  ["presence", "presence"],
-  ["top", "top"],
-] as const;
-
 const useList = () => useQuery({ queryKey: ["blends"], queryFn: () => answer(api.GET("/api/blends")) });
 
-/** What phase takes from the blend, band by band, and where its parts first cancel. */
-function Lost({ state }: { state: Blend }) {
-  if (!state.lost) return null;
-  const some = (bands: Schemas["ToneBands"], sign: 1 | -1) =>
-    BANDS.filter(([id]) => sign * bands[id] >= 0.05)
-      .map(([id, name]) => `${name} ${fixed(Math.abs(bands[id]), 1)} dB`)
-      .join(", ");
-  const [lost, gained] = [some(state.lost, 1), some(state.lost, -1)];
-  const before = state.lost_recorded ? some(state.lost_recorded, 1) : "";
-  const worst = Math.max(...BANDS.map(([id]) => state.lost![id]));
-  const notches = state.notches.slice(0, 3);
-  return (
-    <p className="shrink-0 px-5 pt-1 pb-2 text-[12.5px]">
-      <b className={worst > 1 ? "text-caution" : ""}>Lost to phase: {lost || "nothing"}.</b>{" "}
-      {gained && <span>Gained by it: {gained}. </span>}
-      {state.lost_recorded && state.doc.line_up !== "recorded" && (
-        <span className="text-ink-2">As recorded it lost {before || "nothing"}. </span>
-      )}
-      {notches.length > 0 && (
-        <span className="text-ink-2">
-          First notch of{" "}
-          {notches
-            .map(
-              (n) =>
-                `${LETTERS[n.first]} and ${LETTERS[n.second]} at ${n.hz < 1000 ? Math.round(n.hz) : `${fixed(n.hz / 1000, 1)} k`}${n.hz < 1000 ? " Hz" : "Hz"}`,
-            )
-            .join(", ")}
-          .{" "}
-        </span>
-      )}
-      {state.stereo && (
-        <span className="text-ink-2">Folded to mono it changes by {fixed(state.fold, 1)} dB. </span>
-      )}
-      {state.later > 0 && (
-        <span className="text-ink-2">
-          All of it comes {fixed(state.later, 2)} ms later, since a part is drawn forward.
-        </span>
-      )}
-    </p>
-  );
-}
-
 function curvesOf(state: Blend) {
+  if (state.filter) {
+    const { stages, bare } = state.filter;
+    return [
+      { name: "the filter", values: state.response! },
+      ...(stages ? [{ name: "its stages alone", values: stages }] : []),
+      ...(bare ? [{ name: "the bare signal", values: bare }] : []),
+    ];
+  }
   const parts = state.parts.flatMap((part, i) =>
     part.gone || !part.heard ? [] : [{ name: `${LETTERS[i]} ${part.called}`, values: part.response }],
   );
@@ -114,11 +76,12 @@ function Work({ id }: { id: number }) {
     onSuccess: (made) => blend.change(made),
   });
   const recipe = useRecipe();
-  useKeys({ u: blend.undo, U: blend.redo, a: () => setAsking("add") });
+  useKeys({ u: blend.undo, U: blend.redo, a: () => doc?.school === "impulses" && setAsking("add") });
   if (blend.query.error && !state)
     return <Failed error={blend.query.error} retry={() => void blend.query.refetch()} />;
   if (!state || !doc) return <Loading what="the blend" />;
   const place = Math.min(at, Math.max(0, doc.parts.length - 1));
+  const filtered = doc.school === "filter";
   const curves = curvesOf(state);
   const top = Math.max(0, ...curves.flatMap((c) => c.values));
   const high = Math.ceil(top / 5) * 5;
@@ -137,10 +100,17 @@ function Work({ id }: { id: number }) {
             </option>
           ))}
         </select>
-        <Button disabled={doc.parts.length >= MOST_PARTS} onClick={() => setAsking("add")}>
-          <Plus size={14} /> From the library <Key>a</Key>
+        {!filtered && (
+          <>
+            <Button disabled={doc.parts.length >= MOST_PARTS} onClick={() => setAsking("add")}>
+              <Plus size={14} /> From the library <Key>a</Key>
+            </Button>
+            <Button onClick={() => setAsking("suggest")}>Suggest …</Button>
+          </>
+        )}
+        <Button onClick={() => blend.change({ school: filtered ? "impulses" : "filter" })}>
+          {filtered ? "Impulse responses instead" : "Adjustable filter instead"}
         </Button>
-        <Button onClick={() => setAsking("suggest")}>Suggest …</Button>
         <Button look="quiet" onClick={() => void go("/cab/new")}>
           New
         </Button>
@@ -172,7 +142,7 @@ function Work({ id }: { id: number }) {
       )}
       <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
         <div className="flex min-w-0 flex-1 flex-col">
-          {doc.parts.length === 0 ? (
+          {!filtered && doc.parts.length === 0 ? (
             <Empty title="Nothing in this blend yet">
               One impulse response gives the tap a speaker; two or three from lows to highs, brought into
               line, give it more of one.
@@ -182,26 +152,28 @@ function Work({ id }: { id: number }) {
             </Empty>
           ) : (
             <>
-              <section
-                aria-label="In time"
-                className="flex shrink-0 flex-col px-5 pt-2"
-                style={{ height: Math.min(6, state.parts.length) * 66 + 52 }}
-              >
-                <h2 className="flex shrink-0 items-baseline gap-3 pb-1 text-[13px] font-bold">
-                  In time
-                  <span className="font-normal text-ink-2">
-                    slide a strip, or <Key>←</Key> <Key>→</Key> by 0.01 ms, which is 3.4 mm; <Key>+</Key>{" "}
-                    <Key>−</Key> look closer
-                  </span>
-                </h2>
-                <Strips
-                  state={state}
-                  doc={doc}
-                  at={place}
-                  onAt={setAt}
-                  onDelay={(part, delay) => blend.changePart(part, { delay })}
-                />
-              </section>
+              {!filtered && (
+                <section
+                  aria-label="In time"
+                  className="flex shrink-0 flex-col px-5 pt-2"
+                  style={{ height: Math.min(6, state.parts.length) * 66 + 52 }}
+                >
+                  <h2 className="flex shrink-0 items-baseline gap-3 pb-1 text-[13px] font-bold">
+                    In time
+                    <span className="font-normal text-ink-2">
+                      slide a strip, or <Key>←</Key> <Key>→</Key> by 0.01 ms, which is 3.4 mm; <Key>+</Key>{" "}
+                      <Key>−</Key> look closer
+                    </span>
+                  </h2>
+                  <Strips
+                    state={state}
+                    doc={doc}
+                    at={place}
+                    onAt={setAt}
+                    onDelay={(part, delay) => blend.changePart(part, { delay })}
+                  />
+                </section>
+              )}
               <div className="min-h-[240px] flex-1 border-t border-line">
                 <ChartFrame
                   roomy
@@ -209,22 +181,24 @@ function Work({ id }: { id: number }) {
                   title={
                     <span className="flex flex-wrap items-baseline gap-3">
                       <b>In tone</b>
-                      <OneOf
-                        label="Brought into line"
-                        value={doc.line_up}
-                        onValue={(next) => lineUp.mutate(next as (typeof WAYS)[number][0])}
-                        className="flex gap-1"
-                      >
-                        {WAYS.map(([way, name]) => (
-                          <One
-                            key={way}
-                            value={way}
-                            className="min-h-[24px] rounded px-1.5 font-semibold text-ink-2 hover:bg-faint data-[state=on]:bg-ink data-[state=on]:text-paper"
-                          >
-                            {name}
-                          </One>
-                        ))}
-                      </OneOf>
+                      {!filtered && (
+                        <OneOf
+                          label="Brought into line"
+                          value={doc.line_up}
+                          onValue={(next) => lineUp.mutate(next as (typeof WAYS)[number][0])}
+                          className="flex gap-1"
+                        >
+                          {WAYS.map(([way, name]) => (
+                            <One
+                              key={way}
+                              value={way}
+                              className="min-h-[24px] rounded px-1.5 font-semibold text-ink-2 hover:bg-faint data-[state=on]:bg-ink data-[state=on]:text-paper"
+                            >
+                              {name}
+                            </One>
+                          ))}
+                        </OneOf>
+                      )}{" "}
                       {lineUp.isPending && <span className="text-ink-2">bringing into line …</span>}
                     </span>
                   }
@@ -258,19 +232,29 @@ function Work({ id }: { id: number }) {
           className="shrink-0 border-t border-line bg-sheet lg:w-[348px] lg:overflow-y-auto lg:border-t-0 lg:border-l"
         >
           <h2 className="flex items-baseline justify-between border-b border-line px-4 py-2 text-[13px] font-bold">
-            Blend “{blend.name}”
-            <span className="font-normal text-ink-2">
-              {doc.parts.length} of {MOST_PARTS}
-            </span>
+            {filtered ? "Filter" : "Blend"} “{blend.name}”
+            {!filtered && (
+              <span className="font-normal text-ink-2">
+                {doc.parts.length} of {MOST_PARTS}
+              </span>
+            )}
           </h2>
-          <Parts
-            state={state}
-            doc={doc}
-            at={place}
-            onAt={setAt}
-            onPart={blend.changePart}
-            onRemove={(gone) => blend.change({ parts: doc.parts.filter((_, i) => i !== gone) })}
-          />
+          {filtered ? (
+            <Filter
+              state={state}
+              doc={doc}
+              onFilter={(next) => blend.change({ filter: { ...doc.filter, ...next } })}
+            />
+          ) : (
+            <Parts
+              state={state}
+              doc={doc}
+              at={place}
+              onAt={setAt}
+              onPart={blend.changePart}
+              onRemove={(gone) => blend.change({ parts: doc.parts.filter((_, i) => i !== gone) })}
+            />
+          )}{" "}
           {state.response && <HearIt state={state} onHeard={choosing.count} />}
           {state.report.length > 0 && (
             <Against state={state} doc={doc} onReference={(reference) => blend.change({ reference })} />
@@ -327,68 +311,6 @@ function Work({ id }: { id: number }) {
       >
         Its impulse responses stay in the library.
       </Confirm>
-    </div>
-  );
-}
-
-/** A new blend: its name, and what it begins with. */
-function New() {
-  const go = useNavigate();
-  const client = useQueryClient();
-  const [choosing, setChoosing] = useState(false);
-  const recipe = useRecipe();
-  const make = useMutation({
-    mutationFn: ({ name, ids }: { name: string; ids: number[] }) =>
-      answer(
-        api.POST("/api/blends", {
-          body: {
-            name,
-            saves: null,
-            doc: { parts: ids.map(partOf), line_up: "recorded", reference: { against: "library", id: null } },
-          },
-        }),
-      ),
-    onSuccess: (made) => {
-      void client.invalidateQueries({ queryKey: ["blends"] });
-      void go(`/cab/${made.id}`, { replace: true });
-    },
-  });
-  const named = useRef("");
-  const [asking, setAsking] = useState(false);
-  return (
-    <div className="h-full overflow-y-auto">
-      <Empty title="Give the tap a speaker">
-        The bare tap is harsh; one, two or three impulse responses, brought into line, make a speaker of it.
-        <span className="flex flex-wrap justify-center gap-2 whitespace-nowrap">
-          <Button look="main" onClick={() => setAsking(true)}>
-            New blend …
-          </Button>
-          <Button onClick={() => void go("/cab/library")}>Library</Button>
-          <Button onClick={recipe.choose}>Recipe in …</Button>
-        </span>
-        {recipe.input}
-        {[make.error, recipe.error].map((each, i) => each && <Failed key={i} error={each} />)}
-      </Empty>
-      {asking && (
-        <NameIt
-          title="New blend"
-          name="Blend"
-          yes="Choose impulse responses …"
-          onName={(name) => {
-            named.current = name;
-            setChoosing(true);
-          }}
-          onClose={() => setAsking(false)}
-        />
-      )}
-      {choosing && (
-        <FromLibrary
-          there={[]}
-          most={MOST_PARTS}
-          onClose={() => setChoosing(false)}
-          onAdd={(ids) => make.mutate({ name: named.current, ids })}
-        />
-      )}
     </div>
   );
 }

@@ -48,11 +48,10 @@ class Equalisation:
     rate: int = RATE
 
 
-def band_gain(band: Band, frequency: Real, rate: int = RATE) -> Real:
-    """Gain in dB at `frequency` (Hz) of a band as it runs: a digital biquad at `rate` (Hz).
+def band_coefficients(band: Band, rate: int = RATE) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
+    """A band as it runs, a digital biquad at `rate` (Hz): coefficients of z⁰, z⁻¹ and z⁻² over those under the line.
 
-    R. Bristow-Johnson, Cookbook formulae for audio EQ biquad filter coefficients. Over half the rate the gain of half
-    the rate is held.
+    R. Bristow-Johnson, Cookbook formulae for audio EQ biquad filter coefficients.
     """
     w0, a = 2 * np.pi * band.frequency / rate, 10 ** (band.gain / 40)
     cosine, alpha = np.cos(w0), np.sin(w0) / (2 * band.q)
@@ -65,6 +64,12 @@ def band_gain(band: Band, frequency: Real, rate: int = RATE) -> Real:
         plus, minus = (a + 1) + sign * (a - 1) * cosine, (a + 1) - sign * (a - 1) * cosine
         over = (a * (minus + slope), sign * 2 * a * ((a - 1) - sign * (a + 1) * cosine), a * (minus - slope))
         under = (plus + slope, -sign * 2 * ((a - 1) + sign * (a + 1) * cosine), plus - slope)
+    return over, under
+
+
+def band_gain(band: Band, frequency: Real, rate: int = RATE) -> Real:
+    """Gain in dB at `frequency` (Hz) of a band as it runs at `rate` (Hz); over half the rate its gain there is held."""
+    over, under = band_coefficients(band, rate)
     z = np.exp(-2j * np.pi * np.minimum(frequency, rate / 2) / rate)
     return np.asarray(20 * np.log10(np.abs(np.polyval(over[::-1], z) / np.polyval(under[::-1], z))))
 

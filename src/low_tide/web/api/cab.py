@@ -9,13 +9,15 @@ from pydantic import Field
 
 from low_tide.app import blend_sound, blends, impulses, sweeps
 from low_tide.app.blend_sound import BlendSource, ExportChoice, Recipe
-from low_tide.app.blends import BlendDoc, BlendEntry, BlendState, Suggestions
+from low_tide.app.blends import BlendDoc, BlendEntry, BlendState, FittedFilter, School, Suggestions
 from low_tide.app.errors import Invalid
 from low_tide.app.impulses import ImpulseEntry, ImpulseNote, Library, Origin
+from low_tide.core.cab.blend import MOST_PARTS, BlendPart
 from low_tide.core.cab.lining_up import LineUp
 from low_tide.core.cab.monitoring import MonitoringDelay, MonitoringPath, monitoring_delay
 from low_tide.core.cab.output import Level
 from low_tide.core.spec import Spec
+from low_tide.formats.documents import dump
 from low_tide.store.home import AUDIO_TYPES
 from low_tide.web.api.base import (
     Count,
@@ -81,6 +83,20 @@ class BlendBody(Strict):
     saves: Count | None = None
 
 
+class NewBlendBody(Strict):
+    """A new blend: its name, and what it begins with."""
+
+    name: Annotated[str, Field(max_length=400)]
+    school: School = "impulses"
+    impulses: Annotated[tuple[Count, ...], Field(max_length=MOST_PARTS)] = ()
+
+
+class FitBody(Strict):
+    """A blend whose filter is to be brought near to what the blend is held against."""
+
+    doc: Annotated[BlendDoc, Spec("Blend")]
+
+
 class LineUpBody(Strict):
     doc: Annotated[BlendDoc, Spec("Blend")]
     how: LineUp
@@ -142,6 +158,10 @@ class BlendOut(Whole[BlendState]):
 
 
 class BlendDocOut(Whole[BlendDoc]):
+    pass
+
+
+class FittedFilterOut(Whole[FittedFilter]):
     pass
 
 
@@ -233,8 +253,9 @@ def blend_list() -> Response:
 
 
 @api.post("/blends", responses={201: BlendOut})
-def blend_new(body: BlendBody) -> Response:
-    return reply_root(BlendOut, blends.begin(home(), body.name, _doc()), 201)
+def blend_new(body: NewBlendBody) -> Response:
+    parts = tuple(BlendPart(each) for each in body.impulses)
+    return reply_root(BlendOut, blends.begin(home(), body.name, dump(BlendDoc(parts, school=body.school))), 201)
 
 
 @api.post("/blends/line-up", responses={200: BlendDocOut})
@@ -279,6 +300,12 @@ def blend_suggest(path: BlendPath) -> Response:
     return json_lines(
         SuggestionLine, (("suggestions" if isinstance(step, Suggestions) else "part", step) for step in steps)
     )
+
+
+@api.post("/blends/<int:blend_id>/fit", responses={200: FittedFilterOut})
+def blend_fit(path: BlendPath, body: FitBody) -> Response:
+    """Its filter brought as near as it gets to what it is held against; nothing is kept."""
+    return reply_root(FittedFilterOut, blends.fit(home(), path.blend_id, _doc()))
 
 
 @api.get("/blends/<int:blend_id>/sound", responses=file("audio/wav"))
