@@ -14,6 +14,7 @@ from low_tide.core.audio.rendering import cab_filter, coloured
 from low_tide.core.audio.spectrum import band_centres
 from low_tide.core.cab.blend import BlendPart, apart, blended, lost_to_phase, mono, notches, part_responses, sides
 from low_tide.core.cab.impulse import (
+    LIKE_HZ,
     RATE,
     Samples,
     ToneBands,
@@ -22,12 +23,23 @@ from low_tide.core.cab.impulse import (
     band_response,
     onset,
     programme_db,
+    within,
     wrong_with,
 )
 from low_tide.core.cab.lining_up import SUM_HZ, better_turned, by_best_sum, by_onset, lined_up
 from low_tide.core.cab.monitoring import MonitoringPath, monitoring_delay
 from low_tide.core.cab.output import minimum_phase, of_response, outgoing
 from low_tide.core.cab.report import band_report
+from low_tide.core.cab.speaker_filter import (
+    FITTED,
+    PLAIN_FILTER,
+    SpeakerFilter,
+    bounds_of,
+    filter_responses,
+    filter_words,
+    fitted_filter,
+    impulse_of,
+)
 from low_tide.core.cab.suggesting import suggested
 from low_tide.core.cab.thinning import distances, thinned
 from low_tide.core.comparing.aligning import delayed
@@ -390,3 +402,74 @@ def test_the_largest_part_is_the_one_that_is_mended(
     assert (found.comb is not None) == direct
     if found.comb is not None:
         assert found.comb == pytest.approx(500 / (found.total - distance / 0.343))
+
+
+# ---------------------------------------------------------------- the adjustable filter
+
+FLAT = replace(PLAIN_FILTER, bass_gain=0.0, dip_gain=0.0, presence_gain=0.0, high_pass=20.0, low_pass=12_000.0)
+FILTERS = st.builds(
+    SpeakerFilter,
+    **{name: st.floats(*bounds_of(name)) for name in FITTED},
+    slope=st.sampled_from([12, 18, 24, 36]),
+    bare=st.none() | st.floats(-60, 0),
+    bare_low_pass=st.floats(2_000, 12_000),
+)
+
+
+@pytest.mark.parametrize("slope", [12, 18, 24, 36])
+@pytest.mark.parametrize("corner", [2_000.0, 5_000.0, 9_000.0])
+def test_its_low_pass_falls_as_it_says(corner: float, slope: int) -> None:
+    """Butterworth, by the bilinear transform: |H|² = 1/(1 + (tan(πf/r)/tan(πf₀/r))^2n)."""
+    hz = np.array([corner / 4, corner, 1.5 * corner, 2 * corner])
+    found = filter_responses(replace(FLAT, low_pass=corner, slope=slope), hz).whole  # type: ignore[arg-type]
+    ratio = np.tan(np.pi * hz / RATE) / np.tan(np.pi * corner / RATE)
+    high = (np.tan(np.pi * 20 / RATE) / np.tan(np.pi * hz / RATE)) ** 4
+    assert np.square(np.abs(found)) == pytest.approx(1 / (1 + ratio ** (slope / 3)) / (1 + high), rel=1e-6)
+
+
+def test_its_peaks_stand_where_and_as_high_as_they_say() -> None:
+    for name, hz in (("bass", 120.0), ("dip", 600.0), ("presence", 3_000.0)):
+        only = replace(FLAT, **{name: hz, f"{name}_gain": -6.0})
+        level = 20 * np.log10(np.abs(filter_responses(only, np.array([hz])).whole[0]))
+        plain = 20 * np.log10(np.abs(filter_responses(FLAT, np.array([hz])).whole[0]))
+        assert level - plain == pytest.approx(-6.0, abs=1e-6)
+
+
+@given(FILTERS)
+def test_a_filter_sounds_as_it_is_drawn(found: SpeakerFilter) -> None:
+    """Its impulse response has the response that is shown of it, and nothing of it is cut off."""
+    sound = impulse_of(found)
+    assert len(sound) < round(0.5 * RATE)
+    hz = np.geomspace(40, 16_000, 40)
+    turns = np.exp(-2j * np.pi * np.outer(hz, np.arange(len(sound))) / RATE)
+    shown = filter_responses(found, hz)
+    assert np.abs(turns @ sound - shown.whole).max() < 1e-4 * np.abs(shown.whole).max()
+    assert (shown.bare is None) == (found.bare is None)
+    if shown.bare is not None:
+        assert shown.whole == pytest.approx(shown.stages + shown.bare)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_filter_is_fitted_within_its_bounds_and_never_worse_than_where_it_stood(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    other = replace(PLAIN_FILTER, **{name: float(rng.uniform(*bounds_of(name))) for name in FITTED})
+    target = 20 * np.log10(np.abs(filter_responses(other, band_centres(RATE)).whole) + 1e-9)
+    found, distance = fitted_filter(PLAIN_FILTER, target)
+    like = within(LIKE_HZ)
+
+    def off(which: SpeakerFilter) -> float:
+        level = 20 * np.log10(np.abs(filter_responses(which, band_centres(RATE)).whole)) - target
+        return float(level[like].std())
+
+    assert distance == pytest.approx(off(found), abs=1e-6)
+    assert distance <= off(PLAIN_FILTER) / 3
+    assert all(low <= getattr(found, name) <= high for name in FITTED for low, high in [bounds_of(name)])
+    assert (found.slope, found.bare) == (PLAIN_FILTER.slope, PLAIN_FILTER.bare)
+
+
+def test_a_filter_says_what_it_is() -> None:
+    said = filter_words(replace(PLAIN_FILTER, dip_gain=0.0, bare=-12.0))
+    assert said == (
+        "high-pass 80 Hz, bass +4 dB at 115 Hz, presence +5 dB at 2800 Hz, low-pass 4800 Hz by 24 dB/oct,"
+        " the bare signal at −12 dB"
+    )

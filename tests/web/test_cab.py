@@ -353,3 +353,104 @@ def test_blends_are_suggested_from_the_short_list(client: FlaskClient) -> None:
         if each["note"]["listed"]:
             client.put(f"/api/impulses/{each['id']}", json={**each["note"], "listed": False})
     assert "short list is empty" in lines(client.post(f"/api/blends/{found['id']}/suggest"))[-1]["problem"]
+
+
+# ---------------------------------------------------------------- the other school, and without knowing
+
+
+def filtered(client: FlaskClient, name: str = "Fog by filter", **changes: Any) -> dict[str, Any]:
+    made = client.post("/api/blends", json={"name": name, "school": "filter"}).json
+    found: dict[str, Any] = put(client, made, {**made["doc"], "filter": {**made["doc"]["filter"], **changes}}).json
+    return found
+
+
+def test_a_filter_is_a_blend_like_any_other(client: FlaskClient) -> None:
+    """It is drawn, told, heard, goes out with a recipe that reads back, and is taken for a part."""
+    found = filtered(client, presence_gain=9.0, bare=-20.0)
+    assert found["filter"]["words"].endswith("the bare signal at −20 dB")
+    assert {len(found["filter"][each]) for each in ("stages", "bare")} == {len(found["frequency"])}
+    assert (found["lost"], found["notches"], found["parts"]) == (None, [], [])
+    base = f"/api/blends/{found['id']}"
+    heard = client.get(f"{base}/sound", query_string={"source": "clean", "start": 0, "stop": 2})
+    assert heard.status_code == 200, heard.text
+    data = client.get(f"{base}/impulse.wav", query_string={"rate": "48000"}).data
+    sound, rate = soundfile.read(io.BytesIO(data))
+    assert (rate, sound[0]) == (48_000, pytest.approx(float(sound[0])))
+    size = 1 << 16
+    level = 20 * np.log10(np.abs(np.fft.rfft(sound, size)))
+    at = np.round(np.array(found["frequency"]) * size / 48_000).astype(int)[50::50]
+    assert level[at] == pytest.approx(np.array(found["response"])[50::50], abs=0.2)
+    recipe = client.get(f"{base}/recipe.json").json
+    again = client.post("/api/blends/recipe", json=recipe).json
+    assert (again["doc"]["school"], again["doc"]["filter"]) == ("filter", found["doc"]["filter"])
+    line = client.post(f"{base}/commit", json={"why": "dark", "trusted": True})
+    assert "a filter: high-pass 80 Hz" in line.json["text"]
+    assert library(client)["listed"] == 6
+
+
+def test_a_filter_is_brought_near_to_what_it_is_held_against(client: FlaskClient) -> None:
+    found = filtered(client)
+    listed = library(client)["impulses"][0]
+    doc = {**found["doc"], "reference": {"against": "impulse", "id": listed["id"]}}
+    fitted = client.post(f"/api/blends/{found['id']}/fit", json={"doc": doc}).json
+    assert listed["note"]["name"] in fitted["against"]
+    assert fitted["distance"] < 1.5
+    assert blend(client, "Fog by filter")["doc"] == found["doc"]
+    refused(
+        client.post(f"/api/blends/{found['id']}/fit", json={"doc": {**doc, "filter": {"bass": 10}}}),
+        "Bass resonance: 10 Hz is under the least allowed, 60 Hz",
+    )
+
+
+def test_impulse_responses_stay_for_when_the_filter_is_left(client: FlaskClient) -> None:
+    found = blend(client)
+    by_filter = put(client, found, {**found["doc"], "school": "filter"}).json
+    assert by_filter["doc"]["parts"] == found["doc"]["parts"]
+    assert by_filter["response"] != found["response"]
+    back = put(client, by_filter, found["doc"]).json
+    assert back["response"] == found["response"]
+
+
+def test_two_blends_are_heard_without_knowing(client: FlaskClient) -> None:
+    """What is drawn stays with the server; what is changed after a run began is not heard in it."""
+    one, other = blend(client), filtered(client)
+    wanted = {"kind": "prefer", "other": other["id"], "source": "driven", "trials": 4}
+    run = client.post(f"/api/blends/{one['id']}/runs", json={"run": wanted}).json
+    assert (run["a"], run["b"], run["said"], run["over"]) == (WIDE, "Fog by filter", "", False)
+    place = {"start": 0, "stop": 1}
+    base = f"/api/runs/{run['id']}"
+    sounds = {w: client.get(f"{base}/sound/{w}", query_string=place).data for w in ("a", "b", "first", "second")}
+    assert {sounds["first"], sounds["second"]} == {sounds["a"], sounds["b"]}
+    assert sounds["a"] != sounds["b"]
+    put(client, other, {**other["doc"], "filter": {**other["doc"]["filter"], "low_pass": 2_000}})
+    assert client.get(f"{base}/sound/b", query_string=place).data == sounds["b"]
+    for trial in range(4):
+        first = client.get(f"{base}/sound/first", query_string=place).data == sounds["a"]
+        run = client.post(f"{base}/answer", json={"trial": trial, "said": 0 if first else 1}).json
+    assert run["said"].startswith(f"{WIDE} preferred 4 of 4 times.")
+    for each in (one, other):
+        assert [r["said"] for r in client.get(f"/api/blends/{each['id']}/runs").json["runs"]] == [run["said"]]
+    third = client.post("/api/blends", json={"name": "Third"}).json
+    assert client.get(f"/api/blends/{third['id']}/runs").json["runs"] == []
+    client.delete(f"/api/blends/{other['id']}")
+    assert client.get(f"{base}/sound/b", query_string=place).data == sounds["b"]
+
+
+@pytest.mark.parametrize(
+    ("change", "said", "status"),
+    [
+        ({"other": 999}, "no such blend", 404),
+        ({"other": "own"}, "two different ones are wanted", 422),
+        ({"other": "empty"}, "“Nothing in it”: Nothing is heard of this blend", 422),
+        ({"source": "take-999"}, "Heard on: there is no such take", 422),
+        ({"trials": 3}, "Trials: 3 is under the least allowed, 4", 422),
+    ],
+)
+def test_a_run_that_cannot_be_is_refused(client: FlaskClient, change: dict[str, Any], said: str, status: int) -> None:
+    one = blend(client)
+    empty = client.post("/api/blends", json={"name": "Nothing in it"}).json
+    own = {"own": one["id"], "empty": empty["id"]}
+    change = {k: own.get(v, v) if isinstance(v, str) else v for k, v in change.items()}
+    wanted = {"kind": "prefer", "other": None, "source": "clean", "trials": 4, **change}
+    refused(client.post(f"/api/blends/{one['id']}/runs", json={"run": wanted}), said, status)
+    assert client.get(f"/api/blends/{one['id']}/runs").json["runs"] == []

@@ -102,7 +102,8 @@ def _read(path: Any) -> tuple[Samples, int]:
     return found, rate
 
 
-def _source(home: Home, source: str) -> Samples:
+def of_source(home: Home, source: str) -> Samples:
+    """What a blend is heard on, shape (n,), 48 kHz; Invalid where there is no such thing."""
     if source in BUILT_IN:
         return _built_in(source)
     number = source.removeprefix("take-")
@@ -134,18 +135,17 @@ def _matched(sound: NDArray[np.float64]) -> NDArray[np.float64]:
     return found * min(1.0, MOST_TRUE_PEAK / true_peak(found.astype(np.float32)))
 
 
-def part(home: Home, blend_id: int, source: str, start: float, stop: float, bare: bool) -> bytes:
-    """A part of a take through a blend, or bare, matched in loudness, as 24-bit WAV."""
+def part(home: Home, doc: BlendDoc | None, source: str, start: float, stop: float) -> bytes:
+    """A part of a take through a blend, or bare where that is None, matched in loudness, as 24-bit WAV."""
     if not 0 < stop - start <= LONGEST_PART_S:
         raise Invalid(f"Part: up to {LONGEST_PART_S:g} s are heard at one time.")
-    sound = _source(home, source)
+    sound = of_source(home, source)
     first, last = round(start * RATE), min(len(sound), round(stop * RATE))
     if first >= last:
         raise Invalid("Part: it lies beyond the end of the take.")
-    if bare:
+    if doc is None:
         made = sound[first:last, None]
     else:
-        doc = blends.doc_of(blends.row_of(blend_id))
         before = max(0, first - round(TAIL_S * RATE))
         # What was played before still sounds into the part.
         made = through(sound[before:last], blends.sound_of(home, doc))[first - before :]
@@ -166,7 +166,7 @@ def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[byt
         raise Conflict(found.warning)
     stereo = blends.sound_of(home, blends.doc_of(row), whole=True)
     centred = not blends.is_stereo(blends.doc_of(row))
-    made = through(_source(home, found.id), mono(stereo)[:, None] if centred else stereo)
+    made = through(of_source(home, found.id), mono(stereo)[:, None] if centred else stereo)
     peak = true_peak(made.astype(np.float32))
     made = made * (min(1.0, MOST_TRUE_PEAK / peak) if peak > 0 else 1.0)
     said = json.dumps(recipe(home, blend_id, ExportChoice(stereo=not centred)), ensure_ascii=False)

@@ -247,6 +247,15 @@ def sound_of(home: Home, doc: BlendDoc, whole: bool = False) -> Stereo:
     return (all_of if whole else sounding_of)(home, doc).stereo()
 
 
+@contextlib.contextmanager
+def told_of(name: str) -> Iterator[None]:
+    """What is wrong with a blend is told with its name, where several are spoken of."""
+    try:
+        yield
+    except (Invalid, Conflict) as error:
+        raise type(error)(*(f"“{name}”: {problem}" for problem in error.problems)) from None
+
+
 def is_stereo(doc: BlendDoc) -> bool:
     """Whether something of it stands aside of the middle."""
     return doc.school == "impulses" and any(p.pan for p in doc.parts)

@@ -1,11 +1,11 @@
-"""Audio that takes, comparisons and impulse responses have: none is left that nothing has, whatever is cut short."""
+"""Audio of takes, comparisons, impulse responses and mixes: none is left that nothing has, whatever is cut short."""
 
 from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Iterator
 
-from low_tide.store import comparisons, impulses, inspections, waves
+from low_tide.store import comparisons, impulses, inspections, mixes, waves
 from low_tide.store import takes as kept
 from low_tide.store.database import DatabaseError, database
 from low_tide.store.home import Home, is_audio_name, mark_unsettled, remove_audio, remove_mark, unsettled
@@ -14,7 +14,7 @@ from low_tide.store.home import Home, is_audio_name, mark_unsettled, remove_audi
 def _settle(home: Home, name: str) -> None:
     """Remove an audio file that nothing has any more; the write lock keeps anything from getting it meanwhile."""
     with database.atomic():
-        if not any(each.has_audio(name) for each in (kept, comparisons, impulses)):
+        if not any(each.has_audio(name) for each in (kept, comparisons, impulses, mixes)):
             inspections.forget(name)
             comparisons.forget(name)
             remove_audio(home, name)

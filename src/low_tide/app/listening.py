@@ -6,6 +6,8 @@ import secrets
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, TypeAlias
 
+from low_tide.app import blend_sound, blends
+from low_tide.app.blends import BlendDoc
 from low_tide.app.comparison import state
 from low_tide.app.comparison_file import part
 from low_tide.app.errors import Invalid, NotFound
@@ -13,7 +15,7 @@ from low_tide.core.comparing.chance import as_far_off, at_least
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
 from low_tide.formats.documents import dump, parse
-from low_tide.store import comparisons
+from low_tide.store import listening
 from low_tide.store.database import database
 from low_tide.store.home import Home, now
 
@@ -24,8 +26,19 @@ _lot = secrets.SystemRandom()
 
 
 @dataclass(frozen=True)
+class HeardBlends:
+    """What two blends were when a run of them began, and on what they are heard; None: the bare tap."""
+
+    source: str
+    a: BlendDoc | None
+    b: BlendDoc | None
+
+
+@dataclass(frozen=True)
 class Draw:
-    """A run as it is kept. `drawn`: of each trial, which of both X is, or which comes first; `answers` so far.
+    """A run as it is kept, of two recordings or of two blends.
+
+    `drawn`: of each trial, which of both X is, or which comes first; `answers` so far.
 
     Where both are 0 or both are 1 it was told apart, or the first of the two was preferred.
     """
@@ -38,6 +51,7 @@ class Draw:
     drawn: tuple[int, ...]
     answers: tuple[int, ...] = ()
     stopped: bool = False
+    blends: HeardBlends | None = None
 
     @property
     def over(self) -> bool:
@@ -113,18 +127,69 @@ def begin(home: Home, comparison_id: int, wanted: NewRun) -> ListeningRun:
     for track in pair:
         if not track.heard:
             raise Invalid(f"{track.called} cannot be heard beside the reference; compare first.")
-    drawn = tuple(_lot.randrange(2) for _ in range(wanted.trials))
     first, second = pair
-    draw = Draw(wanted.kind, first.audio, second.audio, first.called, second.called, drawn)
+    draw = Draw(wanted.kind, first.audio, second.audio, first.called, second.called, _lots(wanted.trials))
+    return _begun(comparison_id, draw)
+
+
+def _lots(trials: int) -> tuple[int, ...]:
+    return tuple(_lot.randrange(2) for _ in range(trials))
+
+
+def _begun(comparison_id: int | None, draw: Draw) -> ListeningRun:
     with database.atomic():
         at = now()
-        return _shown(comparisons.begin_run(comparison_id, dump(draw), at), draw, at)
+        return _shown(listening.begin(comparison_id, dump(draw), at), draw, at)
 
 
-def _run(run_id: int) -> tuple[comparisons.RunRecord, Draw]:
-    row = comparisons.run(run_id)
+@dataclass(frozen=True)
+class NewBlendRun:
+    """A run that is to begin: of a blend and another, or the bare tap where that is None, heard on a source."""
+
+    kind: RunKind
+    other: Annotated[int | None, Spec("Other blend", ge=1)]
+    source: Annotated[str, Spec("Heard on", le=40)]
+    trials: Annotated[int, Spec("Trials", ge=TRIALS[0], le=TRIALS[1])] = 16
+
+
+def begin_blends(home: Home, blend_id: int, wanted: NewBlendRun) -> ListeningRun:
+    """Begin a run of two blends as they stand now: what is changed on them meanwhile is not heard in it."""
+    if wanted.other == blend_id:
+        raise Invalid("Other blend: it is this one; two different ones are wanted.")
+    blend_sound.of_source(home, wanted.source)
+    one, two = _side(home, blend_id), _side(home, wanted.other)
+    marks = ("", "") if one.name != two.name else (" (1)", " (2)")
+    names = (one.name + marks[0], two.name + marks[1])
+    heard_on = HeardBlends(wanted.source, one.doc, two.doc)
+    return _begun(None, Draw(wanted.kind, one.mark, two.mark, *names, drawn=_lots(wanted.trials), blends=heard_on))
+
+
+@dataclass(frozen=True)
+class _Side:
+    mark: str
+    name: str
+    doc: BlendDoc | None
+
+
+def _mark(blend_id: int) -> str:
+    return f"blend-{blend_id}"
+
+
+def _side(home: Home, blend_id: int | None) -> _Side:
+    """One of both; refused where it could not be heard."""
+    if blend_id is None:
+        return _Side("bare", "the bare tap", None)
+    row = blends.row_of(blend_id)
+    doc = blends.doc_of(row)
+    with blends.told_of(row.name):
+        blends.sound_of(home, doc, whole=True)
+    return _Side(_mark(blend_id), row.name, doc)
+
+
+def _run(run_id: int) -> tuple[listening.RunRecord, Draw]:
+    row = listening.find(run_id)
     if row is None:
-        raise NotFound("There is no such run of listening; its comparison may have been deleted.")
+        raise NotFound("There is no such run of listening; what it was of may have been deleted.")
     return row, parse(Draw, row.doc)
 
 
@@ -135,7 +200,7 @@ def answer(run_id: int, trial: int, said: int) -> ListeningRun:
         if draw.over or trial != len(draw.answers):
             raise Invalid("Trial: it was answered already.")
         draw = replace(draw, answers=(*draw.answers, said))
-        comparisons.save_run(run_id, dump(draw))
+        listening.save(run_id, dump(draw))
         return _shown(run_id, draw, row.at)
 
 
@@ -145,24 +210,29 @@ def stop(run_id: int) -> ListeningRun:
         row, draw = _run(run_id)
         if not draw.over:
             draw = replace(draw, stopped=True)
-            comparisons.save_run(run_id, dump(draw))
+            listening.save(run_id, dump(draw))
         return _shown(run_id, draw, row.at)
 
 
 def runs(comparison_id: int) -> list[ListeningRun]:
     """All runs of a comparison, in their order."""
-    return [_shown(r.id, parse(Draw, r.doc), r.at) for r in comparisons.runs(comparison_id)]
+    return [_shown(r.id, parse(Draw, r.doc), r.at) for r in listening.of(comparison_id)]
+
+
+def blend_runs(blend_id: int) -> list[ListeningRun]:
+    """All runs a blend was in, in their order."""
+    found = [(r, parse(Draw, r.doc)) for r in listening.of(None)]
+    return [_shown(r.id, draw, r.at) for r, draw in found if _mark(blend_id) in (draw.a, draw.b)]
 
 
 def heard(home: Home, run_id: int, which: Which, start: float, stop: float) -> bytes:
     """A part (s) of what is heard at a letter of the trial that is on, as WAV; nothing in it says which that is."""
-    comparison_id, audio = _behind(run_id, which)
-    return part(home, comparison_id, audio, start, stop)
-
-
-def _behind(run_id: int, which: Which) -> tuple[int, str]:
     row, draw = _run(run_id)
     hidden = draw.drawn[min(len(draw.answers), len(draw.drawn) - 1)]
-    both = (draw.a, draw.b)
     place = {"a": 0, "b": 1, "x": hidden, "first": hidden, "second": 1 - hidden}[which]
-    return row.comparison_id, both[place]
+    if draw.blends:
+        doc = (draw.blends.a, draw.blends.b)[place]
+        return blend_sound.part(home, doc, draw.blends.source, start, stop)
+    if row.comparison_id is None:
+        raise NotFound("There is no such run of listening; what it was of may have been deleted.")
+    return part(home, row.comparison_id, (draw.a, draw.b)[place], start, stop)

@@ -1,4 +1,4 @@
-"""Comparisons, what was found between two files, and runs of listening without knowing."""
+"""Comparisons, and what was found between two files."""
 
 from __future__ import annotations
 
@@ -20,16 +20,6 @@ class ComparisonRecord:
     name: str
     doc: Json
     saves: int
-    at: str
-
-
-@dataclass(frozen=True)
-class RunRecord:
-    """A run of listening as it lies in the store."""
-
-    id: int
-    comparison_id: int
-    doc: Json
     at: str
 
 
@@ -96,25 +86,3 @@ def held(reference: str, audio: str) -> Json | None:
 def forget(audio: str) -> None:
     """What was found with a file is wanted no more."""
     rows.write("DELETE FROM held WHERE reference = ? OR audio = ?", audio, audio)
-
-
-def begin_run(comparison_id: int, doc: Json, at: str) -> int:
-    """A new run of listening; its number."""
-    return rows.insert("listening", {"comparison_id": comparison_id, "doc": rows.text(doc), "at": at})
-
-
-def save_run(run_id: int, doc: Json) -> None:
-    """Save how far a run is."""
-    rows.write("UPDATE listening SET doc = ? WHERE id = ?", rows.text(doc), run_id)
-
-
-def run(run_id: int) -> RunRecord | None:
-    """A run of listening."""
-    row = rows.one("SELECT id, comparison_id, doc, at FROM listening WHERE id = ?", run_id)
-    return RunRecord(row[0], row[1], rows.plain(row[2]), row[3]) if row else None
-
-
-def runs(comparison_id: int) -> list[RunRecord]:
-    """Runs of listening of a comparison, in their order."""
-    sql = "SELECT id, comparison_id, doc, at FROM listening WHERE comparison_id = ? ORDER BY id"
-    return [RunRecord(r[0], r[1], rows.plain(r[2]), r[3]) for r in rows.every(sql, comparison_id)]

@@ -204,10 +204,10 @@ class HeldRow(Table):
 
 
 class ListeningRow(Table):
-    """A run of trials without knowing, from when it was begun."""
+    """A run of trials without knowing, from when it was begun; of blends where it belongs to no comparison."""
 
     id = AutoField()
-    comparison = ForeignKeyField(ComparisonRow, backref="runs", on_delete="CASCADE")
+    comparison = ForeignKeyField(ComparisonRow, backref="runs", null=True, on_delete="CASCADE")
     doc = JsonField()
     at = CharField()
 
@@ -242,6 +242,30 @@ class BlendRow(Table):
 
     class Meta:
         table_name = "blend"
+
+
+class MixRow(Table):
+    """What a guitar is heard against: `doc` says which tracks, how loud, and where. `saves` counts its changes."""
+
+    id = AutoField()
+    name = CharField()
+    doc = JsonField()
+    saves = IntegerField(default=1)
+    at = CharField()
+
+    class Meta:
+        table_name = "mix"
+
+
+class MixFileRow(Table):
+    """Audio that was brought into a mix and is no take."""
+
+    mix = ForeignKeyField(MixRow, on_delete="CASCADE")
+    audio = CharField(index=True)
+
+    class Meta:
+        table_name = "mix_file"
+        primary_key = CompositeKey("mix", "audio")
 
 
 class ReadingRow(Table):
@@ -324,4 +348,6 @@ TABLES = (
     ListeningRow,
     ImpulseRow,
     BlendRow,
+    MixRow,
+    MixFileRow,
 )

@@ -255,7 +255,9 @@ function Work({ id }: { id: number }) {
               onRemove={(gone) => blend.change({ parts: doc.parts.filter((_, i) => i !== gone) })}
             />
           )}{" "}
-          {state.response && <HearIt state={state} onHeard={choosing.count} />}
+          {state.response && (
+            <HearIt state={state} others={list.data?.blends ?? []} onHeard={choosing.count} />
+          )}
           {state.report.length > 0 && (
             <Against state={state} doc={doc} onReference={(reference) => blend.change({ reference })} />
           )}

@@ -4,14 +4,33 @@ import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../../api/client";
 import { Button, FIELD, Key } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
+import { Blind } from "../compare/Blind";
 import { usePlayTogether } from "../compare/usePlayTogether";
 import { PartFields } from "../compare/PartFields";
 import type { Blend } from "./useBlend";
 
 const BUILT_IN = ["driven", "clean"];
+const BARE = 0;
+const SHOWN = 3;
 
 /** The blend on a take: driven and clean at hand, the bare tap for comparison, all as loud, changed over without a gap. */
-export function HearIt({ state, onHeard }: { state: Blend; onHeard: () => void }) {
+export function HearIt({
+  state,
+  others,
+  onHeard,
+}: {
+  state: Blend;
+  others: readonly { id: number; name: string }[];
+  onHeard: () => void;
+}) {
+  const [blind, setBlind] = useState(false);
+  const listed = ["blend-runs", state.id];
+  const runs = useQuery({
+    queryKey: listed,
+    queryFn: () =>
+      answer(api.GET("/api/blends/{blend_id}/runs", { params: { path: { blend_id: state.id } } })),
+  });
+  const over = (runs.data?.runs ?? []).filter((run) => run.over).reverse();
   const sources = useQuery({
     queryKey: ["blend-sources"],
     queryFn: () => answer(api.GET("/api/blends/sources")),
@@ -68,6 +87,14 @@ export function HearIt({ state, onHeard }: { state: Blend; onHeard: () => void }
         <Button look={bare ? "main" : "plain"} aria-pressed={bare} onClick={() => setBare(!bare)}>
           bare tap <Key>b</Key>
         </Button>
+        <Button
+          onClick={() => {
+            together.stop();
+            setBlind(true);
+          }}
+        >
+          blind …
+        </Button>
       </div>
       <div className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[12.5px]">
         <select
@@ -89,6 +116,34 @@ export function HearIt({ state, onHeard }: { state: Blend; onHeard: () => void }
         <p role="alert" className="mt-1 text-[12.5px] text-stop">
           It could not be played: the server did not give the sound.
         </p>
+      )}
+      {over.length > 0 && (
+        <ul aria-label="Blind, so far" className="mt-1 text-[12.5px] text-ink-2">
+          {over.slice(0, SHOWN).map((run) => (
+            <li key={run.id}>{run.said}</li>
+          ))}
+        </ul>
+      )}
+      {blind && (
+        <Blind
+          choices={[
+            { id: state.id, name: state.name },
+            ...others.filter((each) => each.id !== state.id),
+            { id: BARE, name: "the bare tap" },
+          ]}
+          fixed
+          start={({ kind, b, trials }) =>
+            answer(
+              api.POST("/api/blends/{blend_id}/runs", {
+                params: { path: { blend_id: state.id } },
+                body: { run: { kind, other: b === BARE ? null : b, source, trials } },
+              }),
+            )
+          }
+          listed={listed}
+          part={part}
+          onClose={() => setBlind(false)}
+        />
       )}
     </section>
   );

@@ -4,7 +4,7 @@ import { answer, api, type Schemas } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
-import type { Comparison, Part } from "./useComparison";
+import type { Part } from "./useComparison";
 import { usePlayTogether } from "./usePlayTogether";
 
 type Run = Schemas["ListeningRun"];
@@ -30,13 +30,40 @@ const SOUNDS: Record<Kind, { which: string; name: string }[]> = {
   ],
 };
 
+/** What may be compared: a number of one's own for each, and its name. */
+export interface Choice {
+  id: number;
+  name: string;
+}
+export interface Wanted {
+  kind: Kind;
+  a: number;
+  b: number;
+  trials: number;
+}
+
 /** Trials without knowing. How many is said before; what came of them only after the last. */
-export function Blind({ state, part, onClose }: { state: Comparison; part: Part; onClose: () => void }) {
+export function Blind({
+  choices,
+  fixed,
+  start,
+  listed,
+  part,
+  onClose,
+}: {
+  choices: Choice[];
+  /** The first of both cannot be chosen: it is what one is at. */
+  fixed?: boolean;
+  start: (wanted: Wanted) => Promise<Run>;
+  /** The list that a run goes into once it is over. */
+  listed: readonly unknown[];
+  part: Part;
+  onClose: () => void;
+}) {
   const client = useQueryClient();
-  const heard = state.tracks.map((track, place) => ({ track, place })).filter(({ track }) => track.heard);
   const [kind, setKind] = useState<Kind>("tell apart");
-  const [a, setA] = useState(heard[0]!.place);
-  const [b, setB] = useState(heard[1]!.place);
+  const [a, setA] = useState(choices[0]!.id);
+  const [b, setB] = useState(choices[1]!.id);
   const [trials, setTrials] = useState("12");
   const [run, setRun] = useState<Run>();
   const together = usePlayTogether(
@@ -46,16 +73,10 @@ export function Blind({ state, part, onClose }: { state: Comparison; part: Part;
   const told = (next: Run) => {
     together.stop();
     setRun(next);
-    if (next.over) void client.invalidateQueries({ queryKey: ["runs", state.id] });
+    if (next.over) void client.invalidateQueries({ queryKey: listed });
   };
   const begin = useMutation({
-    mutationFn: () =>
-      answer(
-        api.POST("/api/comparisons/{comparison_id}/runs", {
-          params: { path: { comparison_id: state.id } },
-          body: { run: { kind, a, b, trials: Number(trials) } },
-        }),
-      ),
+    mutationFn: () => start({ kind, a, b, trials: Number(trials) }),
     onSuccess: told,
   });
   const say = useMutation({
@@ -88,11 +109,11 @@ export function Blind({ state, part, onClose }: { state: Comparison; part: Part;
           part,
         );
   const error = begin.error ?? say.error ?? end.error;
-  const choices = (value: number, set: (place: number) => void) => (
-    <select className={FIELD} value={value} onChange={(e) => set(Number(e.target.value))}>
-      {heard.map(({ track, place }) => (
-        <option key={place} value={place}>
-          {track.called}
+  const choose = (value: number, set: (id: number) => void, held = false) => (
+    <select className={FIELD} value={value} disabled={held} onChange={(e) => set(Number(e.target.value))}>
+      {choices.map(({ id, name }) => (
+        <option key={id} value={id}>
+          {name}
         </option>
       ))}
     </select>
@@ -134,9 +155,9 @@ export function Blind({ state, part, onClose }: { state: Comparison; part: Part;
           </fieldset>
           <div className="mt-2 grid grid-cols-[1fr_1fr_90px] gap-2">
             <Field label="One" problem={a === b ? "Two different ones are wanted." : undefined}>
-              {choices(a, setA)}
+              {choose(a, setA, fixed)}
             </Field>
-            <Field label="Other">{choices(b, setB)}</Field>
+            <Field label="Other">{choose(b, setB)}</Field>
             <Field label="Trials" problem={asked ? undefined : "4 to 40"}>
               <TextInput inputMode="numeric" value={trials} onChange={(e) => setTrials(e.target.value)} />
             </Field>

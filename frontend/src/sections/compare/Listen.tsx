@@ -165,7 +165,22 @@ export function Listen({
           Take one, and say why …
         </Button>
       </section>
-      {blind && <Blind state={state} part={part} onClose={() => setBlind(false)} />}
+      {blind && (
+        <Blind
+          choices={state.tracks.flatMap((track, id) => (track.heard ? [{ id, name: track.called }] : []))}
+          start={(run) =>
+            answer(
+              api.POST("/api/comparisons/{comparison_id}/runs", {
+                params: { path: { comparison_id: state.id } },
+                body: { run },
+              }),
+            )
+          }
+          listed={["runs", state.id]}
+          part={part}
+          onClose={() => setBlind(false)}
+        />
+      )}
       {taking && <Take state={state} at={at} onClose={() => setTaking(false)} />}
     </div>
   );

@@ -7,11 +7,12 @@ from typing import Annotated, Any, Literal
 from flask import Response, request
 from pydantic import Field
 
-from low_tide.app import blend_sound, blends, impulses, sweeps
+from low_tide.app import blend_sound, blends, impulses, listening, sweeps
 from low_tide.app.blend_sound import BlendSource, ExportChoice, Recipe
 from low_tide.app.blends import BlendDoc, BlendEntry, BlendState, FittedFilter, School, Suggestions
 from low_tide.app.errors import Invalid
 from low_tide.app.impulses import ImpulseEntry, ImpulseNote, Library, Origin
+from low_tide.app.listening import NewBlendRun
 from low_tide.core.cab.blend import MOST_PARTS, BlendPart
 from low_tide.core.cab.lining_up import LineUp
 from low_tide.core.cab.monitoring import MonitoringDelay, MonitoringPath, monitoring_delay
@@ -34,7 +35,7 @@ from low_tide.web.api.base import (
     reply_root,
     takes,
 )
-from low_tide.web.api.compare import RateQuery
+from low_tide.web.api.compare import ListeningRunList, ListeningRunOut, RateQuery
 from low_tide.web.api.log import LogLineOut
 
 MOST_BYTES = 16 * 1024 * 1024
@@ -110,6 +111,12 @@ class BlendHeardQuery(Model):
     stop: Annotated[float, Field(ge=0, le=3600)]
     bare: bool = False
     saves: Count | None = None
+
+
+class NewBlendRunBody(Strict):
+    """A run that is to begin: which other blend, heard on what, and how many trials."""
+
+    run: NewBlendRun
 
 
 class OutQuery(Model):
@@ -311,8 +318,21 @@ def blend_fit(path: BlendPath, body: FitBody) -> Response:
 @api.get("/blends/<int:blend_id>/sound", responses=file("audio/wav"))
 def blend_heard(path: BlendPath, query: BlendHeardQuery) -> Response:
     """A part of a take through a blend as it stands, or bare, matched in loudness."""
-    data = blend_sound.part(home(), path.blend_id, query.source, query.start, query.stop, query.bare)
+    doc = blends.doc_of(blends.row_of(path.blend_id))
+    data = blend_sound.part(home(), None if query.bare else doc, query.source, query.start, query.stop)
     return Response(data, mimetype="audio/wav")
+
+
+@api.get("/blends/<int:blend_id>/runs", responses={200: ListeningRunList})
+def blend_run_list(path: BlendPath) -> Response:
+    """All runs of listening without knowing that this blend was in."""
+    return reply(ListeningRunList, {"runs": listening.blend_runs(path.blend_id)})
+
+
+@api.post("/blends/<int:blend_id>/runs", responses={201: ListeningRunOut})
+def blend_run_new(path: BlendPath, body: NewBlendRunBody) -> Response:
+    """Begin trials without knowing of this blend and another, or the bare tap; how many is fixed now."""
+    return reply_root(ListeningRunOut, listening.begin_blends(home(), path.blend_id, body.run), 201)
 
 
 @api.get("/blends/<int:blend_id>/impulse.wav", responses=file("audio/wav"))
