@@ -94,7 +94,17 @@ WRITES = [
 @QUIET
 @given(body=JSON)
 def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: Any) -> None:
-    numbers = ("take_id", "session_id", "reading_id", "line_id", "comparison_id", "run_id", "impulse_id", "blend_id")
+    numbers = (
+        "take_id",
+        "session_id",
+        "reading_id",
+        "line_id",
+        "comparison_id",
+        "run_id",
+        "impulse_id",
+        "blend_id",
+        "mix_id",
+    )
     words = ("gear_id", "hookup_id", "test_id", "upload", "audio", "token", "which")
     filled = path.format(**dict.fromkeys(numbers, 999), **dict.fromkeys(words, "nobody"))
     sound(getattr(client, method)(filled, data=json.dumps(body), content_type="application/json"))

@@ -1,5 +1,8 @@
 import { answer, api, Refusal, sendFile } from "../api/client";
 
+/** Files that recordings come in. */
+export const RECORDING_KINDS = ".wav,.flac,.aif,.aiff,audio/wav,audio/flac,audio/aiff";
+
 /** Bytes sent at one time: a file may be larger than a request. */
 const PIECE = 8 * 1024 * 1024;
 

@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from low_tide.app import blends, impulses, recordings
+from low_tide.app import blends, impulses
 from low_tide.app.blends import BlendDoc, BlendState
 from low_tide.app.errors import Conflict, Invalid
+from low_tide.app.heard_on import of_source, of_take
 from low_tide.core.audio.loudness import loudness
 from low_tide.core.audio.metering import true_peak
-from low_tide.core.audio.rendering import RATE, Samples, picked_up, power_stage, riff
-from low_tide.core.audio.speaker_sound import Speakers
+from low_tide.core.audio.rendering import RATE, Samples
 from low_tide.core.cab.blend import MOST_PARTS, BlendPart, mono
 from low_tide.core.cab.impulse import at_rate
 from low_tide.core.cab.output import Level, outgoing
@@ -24,15 +23,12 @@ from low_tide.core.cab.speaker_filter import SpeakerFilter
 from low_tide.core.spec import Spec
 from low_tide.formats.cue_points import with_comment
 from low_tide.formats.documents import dump, parse
-from low_tide.formats.recording import read_one_channel, write_wav
+from low_tide.formats.recording import write_wav
 from low_tide.formats.sentences import FormatError
 from low_tide.store import impulses as kept
-from low_tide.store import inspections, takes
-from low_tide.store.home import Home, audio_file
+from low_tide.store import takes
+from low_tide.store.home import Home
 
-BUILT_IN = {"driven": 16.0, "clean": -14.0}
-"""The built-in take through the power stage, by how hard it is driven (dB)."""
-BUILT_IN_S = 7.0
 TARGET_LUFS = -23.0
 MOST_TRUE_PEAK = 10 ** (-1 / 20)
 LONGEST_PART_S = 30.0
@@ -40,83 +36,6 @@ TAIL_S = 0.5
 RECIPE = "low-tide blend"
 RECIPE_VERSION = 2
 """2 knows the adjustable filter."""
-
-
-@dataclass(frozen=True)
-class BlendSource:
-    """What a blend can be heard on: the built-in take, driven or clean, or a take of the log.
-
-    `speakers` that are in it as far as can be told; `warning`: why a blend on it would be one too many, or might.
-    """
-
-    id: str
-    name: str
-    seconds: float
-    simulated: bool
-    speakers: Speakers
-    warning: str
-
-
-WARNINGS: dict[str, str] = {
-    "one": "This take has a speaker in it already: through a blend it would have two.",
-    "two": "This take sounds like two speakers already.",
-    "cannot tell": "Whether a speaker is in this take already cannot be told from its sound: check first.",
-}
-
-
-def sources() -> list[BlendSource]:
-    """What blends can be heard on."""
-    found = [BlendSource(name, f"built-in take, {name}", BUILT_IN_S, True, "none", "") for name in BUILT_IN]
-    return found + [_of_take(row) for row in takes.with_audio()]
-
-
-def _of_take(row: takes.TakeRecord) -> BlendSource:
-    speakers = _speakers(row)
-    seconds = float((row.measures or {}).get("seconds", 0.0))
-    name = f"take {row.number}, {row.name}"
-    return BlendSource(f"take-{row.id}", name, seconds, row.simulated, speakers, WARNINGS.get(speakers, ""))
-
-
-def _speakers(row: takes.TakeRecord) -> Speakers:
-    """What a take's sound says of a speaker in it; where that says nothing, the hook-up that the simulated interface
-    recorded it through. A file from elsewhere may be anything, whatever hook-up it is said to be of."""
-    inspection = inspections.find(row.audio) if row.audio else None
-    found: Speakers = "cannot tell" if inspection is None else inspection["speaker"]["speakers"]
-    if found != "cannot tell" or not row.simulated:
-        return found
-    by_hookup = recordings.speakers_by_hookup(row.id)
-    return found if by_hookup is None else ("none", "one", "two")[min(2, by_hookup)]
-
-
-@lru_cache(maxsize=4)
-def _built_in(name: str) -> Samples:
-    found = power_stage(picked_up(riff(BUILT_IN_S)), BUILT_IN[name])
-    found.setflags(write=False)
-    return found
-
-
-@lru_cache(maxsize=4)
-def _read(path: Any) -> tuple[Samples, int]:
-    found, rate = read_one_channel(path)
-    found.setflags(write=False)
-    return found, rate
-
-
-def of_source(home: Home, source: str) -> Samples:
-    """What a blend is heard on, shape (n,), 48 kHz; Invalid where there is no such thing."""
-    if source in BUILT_IN:
-        return _built_in(source)
-    number = source.removeprefix("take-")
-    row = takes.some([int(number)]).get(int(number)) if source.startswith("take-") and number.isdigit() else None
-    if row is None or not row.audio:
-        raise Invalid("Heard on: there is no such take, or it has no recording.")
-    path = audio_file(home, row.audio)
-    if path is None:
-        raise Conflict(f"Take {row.number}: its recording is gone.")
-    try:
-        return _read(path)[0]
-    except FormatError as error:
-        raise Invalid(*(f"Take {row.number}: {problem}" for problem in error.problems)) from None
 
 
 def through(sound: Samples, impulse: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -161,7 +80,7 @@ def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[byt
     take = takes.find(take_id)
     if take is None or not take.audio:
         raise Invalid("Take: it has no recording, or is gone.")
-    found = _of_take(take)
+    found = of_take(take)
     if found.warning and not anyway:
         raise Conflict(found.warning)
     stereo = blends.sound_of(home, blends.doc_of(row), whole=True)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from low_tide.app import impulses, log
 from low_tide.app.errors import Conflict, Invalid, NotFound
+from low_tide.app.own_files import named
 from low_tide.app.turns import give_way
 from low_tide.core.audio.spectrum import band_centres
 from low_tide.core.cab.blend import (
@@ -384,13 +385,6 @@ def _target(home: Home, doc: BlendDoc, blend_id: int) -> tuple[str, Real]:
     return "the rest of your library", np.zeros(len(band_centres(RATE))) if median is None else median
 
 
-def _named(name: str) -> str:
-    name = name.strip()
-    if not 1 <= len(name) <= 120:
-        raise Invalid("Name: 1 to 120 characters are wanted.")
-    return name
-
-
 def checked(doc: Any, before: BlendDoc | None = None) -> BlendDoc:
     """Plain data as a blend; Invalid where it names an impulse response that is not here and was not in it before."""
     try:
@@ -408,7 +402,7 @@ def checked(doc: Any, before: BlendDoc | None = None) -> BlendDoc:
 def begin(home: Home, name: str, doc: Any) -> BlendState:
     """A new blend."""
     with database.atomic():
-        made = blends.insert(_named(name), dump(checked(doc)), now())
+        made = blends.insert(named(name), dump(checked(doc)), now())
     return state(home, made)
 
 
@@ -418,7 +412,7 @@ def edit(home: Home, blend_id: int, name: str, doc: Any, saves: int | None = Non
         row = row_of(blend_id)
         if saves is not None and saves != row.saves:
             raise Conflict("This blend was changed in another window. It was read again; nothing was overwritten.")
-        blends.update(blend_id, _named(name), dump(checked(doc, doc_of(row))))
+        blends.update(blend_id, named(name), dump(checked(doc, doc_of(row))))
     return state(home, blend_id)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import Any
 
 from low_tide.app import log
@@ -23,15 +24,16 @@ from low_tide.app.compared import (
 from low_tide.app.comparison import ComparisonState, state
 from low_tide.app.errors import Conflict, Invalid
 from low_tide.app.kept_audio import settled
-from low_tide.app.recordings import Found, inspected_file, keep_inspected
+from low_tide.app.own_files import brought, named
+from low_tide.app.recordings import Found
 from low_tide.core.comparing.sections import SECTION_S
 from low_tide.formats.documents import dump, parse
 from low_tide.formats.file_names import take_name
 from low_tide.formats.sentences import FormatError
-from low_tide.store import comparisons, takes, uploads
+from low_tide.store import comparisons, takes
 from low_tide.store.comparisons import ComparisonRecord
 from low_tide.store.database import database
-from low_tide.store.home import Home, incoming, keep_audio, now
+from low_tide.store.home import Home, now
 
 
 @dataclass(frozen=True)
@@ -51,18 +53,11 @@ def listed(search: str = "") -> list[ComparisonEntry]:
     return [ComparisonEntry(r.id, r.name, len(doc_of(r).tracks), r.at) for r in found]
 
 
-def _named(name: str) -> str:
-    name = name.strip()
-    if not 1 <= len(name) <= 120:
-        raise Invalid("Name: 1 to 120 characters are wanted.")
-    return name
-
-
 def begin(home: Home, name: str, doc: Any) -> ComparisonState:
     """A new comparison of takes."""
     with database.atomic():
         wanted = _checked(doc, frozenset())
-        made = comparisons.insert(_named(name), dump(ComparisonDoc(wanted.tracks, wanted.sections)), now())
+        made = comparisons.insert(named(name), dump(ComparisonDoc(wanted.tracks, wanted.sections)), now())
         return state(home, made)
 
 
@@ -104,7 +99,7 @@ def edit(home: Home, comparison_id: int, name: str, doc: Any, saves: int | None 
         # A missing take or file may stay where it stands, so that the rest can be changed.
         parts = _checked(doc, files) if _picks(doc) != _picks(row.doc) else _sections(doc, doc_of(row))
         wanted = ComparisonDoc(parts.tracks, parts.sections, doc_of(row).shoot_out)
-        comparisons.update(comparison_id, _named(name), dump(wanted))
+        comparisons.update(comparison_id, named(name), dump(wanted))
         return state(home, comparison_id)
 
 
@@ -134,27 +129,23 @@ def delete(home: Home, comparison_id: int) -> None:
 
 def bring(home: Home, comparison_id: int, upload: str, file_name: str) -> Iterator[float | ComparisonState]:
     """A file that was brought in by pieces joins a comparison without becoming a take."""
-    with database.connection_context(), incoming(home) as part:
+
+    def room() -> None:
         _room(doc_of(row_of(comparison_id)))
-        path, size = uploads.uploaded(home, upload)
-        if path.stat().st_size < size:
-            raise Conflict(f"Only {path.stat().st_size} of {size} bytes are here.")
-        path.replace(part)
-        for step in inspected_file(part):
-            if not isinstance(step, Found):
-                yield step
-                continue
-            with settled(home) as mark, database.atomic():
-                row = row_of(comparison_id)
-                doc = doc_of(row)
-                _room(doc)
-                if any(t.audio == step.name for t in doc.tracks):
-                    raise Invalid("This very file is in the comparison already.")
-                mark(step.name)
-                keep_audio(home, part, step.name)
-                keep_inspected(home, step)
-                joined = replace(doc, tracks=(*doc.tracks, Compared(None, step.name, take_name(file_name))))
-                save(row, joined)
+
+    def join(found: Found, _: Path) -> None:
+        row = row_of(comparison_id)
+        doc = doc_of(row)
+        _room(doc)
+        if any(t.audio == found.name for t in doc.tracks):
+            raise Invalid("This very file is in the comparison already.")
+        save(row, replace(doc, tracks=(*doc.tracks, Compared(None, found.name, take_name(file_name)))))
+
+    for step in brought(home, upload, room, join):
+        if not isinstance(step, Found):
+            yield step
+            continue
+        with database.connection_context():
             yield state(home, comparison_id)
 
 

@@ -6,7 +6,7 @@ import secrets
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, TypeAlias
 
-from low_tide.app import blend_sound, blends
+from low_tide.app import blend_sound, blends, heard_on
 from low_tide.app.blends import BlendDoc
 from low_tide.app.comparison import state
 from low_tide.app.comparison_file import part
@@ -156,12 +156,12 @@ def begin_blends(home: Home, blend_id: int, wanted: NewBlendRun) -> ListeningRun
     """Begin a run of two blends as they stand now: what is changed on them meanwhile is not heard in it."""
     if wanted.other == blend_id:
         raise Invalid("Other blend: it is this one; two different ones are wanted.")
-    blend_sound.of_source(home, wanted.source)
+    heard_on.of_source(home, wanted.source)
     one, two = _side(home, blend_id), _side(home, wanted.other)
     marks = ("", "") if one.name != two.name else (" (1)", " (2)")
     names = (one.name + marks[0], two.name + marks[1])
-    heard_on = HeardBlends(wanted.source, one.doc, two.doc)
-    return _begun(None, Draw(wanted.kind, one.mark, two.mark, *names, drawn=_lots(wanted.trials), blends=heard_on))
+    both = HeardBlends(wanted.source, one.doc, two.doc)
+    return _begun(None, Draw(wanted.kind, one.mark, two.mark, *names, drawn=_lots(wanted.trials), blends=both))
 
 
 @dataclass(frozen=True)

@@ -264,6 +264,34 @@ def read_one_channel(path: Path) -> tuple[NDArray[np.float64], int]:
     return found, rate
 
 
+AROUND_S = 0.05
+"""Read before and after a section, so that its resampling has something to begin on."""
+
+
+def read_section(path: Path, start: float, stop: float) -> NDArray[np.float64]:
+    """A section of a recording, s, as one channel at 48 kHz, shape (n,); silence where there is nothing of it.
+
+    Channels that hold something in it are averaged. FormatError where it cannot be read.
+    """
+    import soxr
+
+    with _opened(path) as file:
+        rate, _ = _checked(file)
+    first = max(0, round((start - AROUND_S) * rate))
+    sound = read_part(path, first, max(first, round((stop + AROUND_S) * rate))).astype(np.float64)
+    found = np.zeros(round(stop * COMPARED_RATE) - round(start * COMPARED_RATE))
+    if not len(sound) or not np.abs(sound).max():
+        return found
+    mixed = sound @ channel_weights(np.abs(sound).max(axis=0))
+    there = np.asarray(soxr.resample(mixed, rate, COMPARED_RATE, quality="VHQ"))
+    # What was read begins before the section, or after it where the recording does.
+    late = round(first / rate * COMPARED_RATE) - round(start * COMPARED_RATE)
+    begin, end = max(0, late), min(len(found), late + len(there))
+    if begin < end:
+        found[begin:end] = there[begin - late : end - late]
+    return found
+
+
 HEAD_BYTES = 128
 
 

@@ -9,6 +9,7 @@ import { LongList } from "../../parts/LongList";
 import { Part } from "../../parts/Part";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { fixed, signed } from "../../parts/table";
+import { useFileDrop } from "../../parts/useFileDrop";
 import { ImpulseForm } from "./ImpulseForm";
 import { onTop, useBringing, useLibrary, type Impulse } from "./useLibrary";
 
@@ -120,7 +121,6 @@ export function Library() {
   const [asked] = useSearchParams();
   const [chosenId, setChosen] = useState(Number(asked.get("impulse")) || undefined);
   const [deleting, setDeleting] = useState<Impulse>();
-  const [over, setOver] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);
   const bringing = useBringing();
   const settled = useDeferredValue(within);
@@ -144,20 +144,11 @@ export function Library() {
     },
   });
   const taken = (found: FileList | null) => found?.length && void bringing.bring([...found]);
+  const drop = useFileDrop(taken);
   return (
     <div
-      className={`flex h-full min-h-0 flex-col overflow-y-auto lg:overflow-hidden ${over ? "outline-3 -outline-offset-4 outline-deep" : ""}`}
-      onDragOver={(event) => {
-        if (!event.dataTransfer.types.includes("Files")) return;
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={(event) => !event.currentTarget.contains(event.relatedTarget as Node) && setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        taken(event.dataTransfer.files);
-      }}
+      className={`flex h-full min-h-0 flex-col overflow-y-auto lg:overflow-hidden ${drop.look}`}
+      {...drop.on}
     >
       <div className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-2 border-b border-line px-5 py-2 text-[13px]">
         <Link className="underline" to="/cab">

@@ -8,6 +8,8 @@ import { useKeys } from "../../parts/keys";
 import { Part } from "../../parts/Part";
 import { usePlay, type Loop } from "../../parts/sound/usePlay";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { RECORDING_KINDS } from "../../parts/bringIn";
+import { useFileDrop } from "../../parts/useFileDrop";
 import { OfHookup } from "../bench/OfHookup";
 import type { Bench } from "../bench/useBench";
 import { BringIn } from "./BringIn";
@@ -21,8 +23,6 @@ import { numbered, Says } from "./Says";
 import { TakePanel } from "./TakePanel";
 import { useLadders } from "./useLadders";
 import { refreshed, useInspect, useReport, useTakes } from "./useReport";
-
-const KINDS = ".wav,.flac,.aif,.aiff,audio/wav,audio/flac,audio/aiff";
 
 function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const client = useQueryClient();
@@ -38,7 +38,6 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   const [files, setFiles] = useState<File[]>([]);
   const [recording, setRecording] = useState(false);
   const [humming, setHumming] = useState(false);
-  const [over, setOver] = useState(false);
   const lines = useLadders(state.id, state.saves);
   const [line, setLine] = useState<string>();
   const ladders = lines.data?.ladders ?? [];
@@ -73,28 +72,16 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
     const found = [...(list ?? [])];
     if (found.length) setFiles(found);
   };
+  const drop = useFileDrop(taken);
   return (
-    <div
-      className={`flex min-h-0 flex-1 flex-col lg:flex-row ${over ? "outline-3 -outline-offset-4 outline-deep" : ""}`}
-      onDragOver={(event) => {
-        if (!event.dataTransfer.types.includes("Files")) return;
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={(event) => !event.currentTarget.contains(event.relatedTarget as Node) && setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        taken(event.dataTransfer.files);
-      }}
-    >
+    <div className={`flex min-h-0 flex-1 flex-col lg:flex-row ${drop.look}`} {...drop.on}>
       <div className="flex min-w-0 flex-1 flex-col lg:overflow-y-auto">
         <div className="flex shrink-0 flex-wrap items-center gap-2 px-5 py-2 text-[13px]">
           <input
             ref={chooser}
             type="file"
             multiple
-            accept={KINDS}
+            accept={RECORDING_KINDS}
             aria-label="Files to bring in"
             className="hidden"
             onChange={(event) => {

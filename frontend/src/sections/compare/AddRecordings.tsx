@@ -10,6 +10,7 @@ export function AddRecordings({
   there,
   most,
   begins,
+  about = "They are held against the reference.",
   onAdd,
   onFiles,
   onClose,
@@ -19,6 +20,8 @@ export function AddRecordings({
   most: number;
   /** It is a new comparison. */
   begins: boolean;
+  /** What becomes of them. */
+  about?: string;
   onAdd: (takes: number[]) => void;
   onFiles: () => void;
   onClose: () => void;
@@ -45,7 +48,7 @@ export function AddRecordings({
       about={
         begins
           ? "In the order you choose them: the first is the reference, the others are held against it."
-          : "They are held against the reference."
+          : about
       }
     >
       <TextInput

@@ -3,7 +3,7 @@ import { Plus } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { answer, api, OFFLINE, Refusal, type Schemas } from "../../api/client";
-import { bringIn } from "../../parts/bringIn";
+import { bringIn, RECORDING_KINDS } from "../../parts/bringIn";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { Confirm } from "../../parts/Confirm";
 import { Button, Field, Key, TextInput } from "../../parts/controls";
@@ -13,6 +13,7 @@ import { Part } from "../../parts/Part";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { fixed } from "../../parts/table";
 import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
+import { useFileDrop } from "../../parts/useFileDrop";
 import { AddRecordings } from "./AddRecordings";
 import { FilterCan, percent } from "./FilterCan";
 import { Listen } from "./Listen";
@@ -34,7 +35,6 @@ import {
 import { usePlayTogether } from "./usePlayTogether";
 import { Water } from "./Water";
 
-const KINDS = ".wav,.flac,.aif,.aiff,audio/wav,audio/flac,audio/aiff";
 const MOST = 8;
 const VIEWS = [
   { id: "level", name: "Level by band" },
@@ -126,7 +126,6 @@ function Work({ id }: { id: number }) {
   const [adding, setAdding] = useState(false);
   const [deleting, setDeleting] = useState(false);
   const [renaming, setRenaming] = useState(false);
-  const [over, setOver] = useState(false);
   const [listed, setListed] = useState<boolean>();
   const [beganAsList, setBeganAsList] = useState<boolean>();
   const [chosen, setPart] = useState<Section>();
@@ -188,6 +187,8 @@ function Work({ id }: { id: number }) {
     "[": () => walk(-1),
     ...Object.fromEntries(tracks.map((_, i) => [LETTERS[i]!, () => hear(i)])),
   });
+  const taken = (found: FileList | null) => found?.length && void files.add([...found]);
+  const drop = useFileDrop(taken);
   if (query.error && !state) return <Failed error={query.error} retry={() => void query.refetch()} />;
   if (!state) return <Loading what="the comparison" />;
   const track = tracks[at];
@@ -196,25 +197,14 @@ function Work({ id }: { id: number }) {
   const showsList = state.has_list && (listed ?? beganAsList ?? false);
   const kept = state.sections.some((s) => s.start === part.start && s.stop === part.stop);
   const long = part.stop - part.start >= 2;
-  const taken = (found: FileList | null) => found?.length && void files.add([...found]);
   const curves = tracks.flatMap((t, place) =>
     place > 0 && t.held?.spectrum ? [{ place, name: t.called, found: t.held.spectrum }] : [],
   );
   const last = tracks[tracks.length - 1];
   return (
     <div
-      className={`flex h-full min-h-0 flex-col overflow-y-auto lg:overflow-hidden ${over ? "outline-3 -outline-offset-4 outline-deep" : ""}`}
-      onDragOver={(event) => {
-        if (!event.dataTransfer.types.includes("Files")) return;
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={(event) => !event.currentTarget.contains(event.relatedTarget as Node) && setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        taken(event.dataTransfer.files);
-      }}
+      className={`flex h-full min-h-0 flex-col overflow-y-auto lg:overflow-hidden ${drop.look}`}
+      {...drop.on}
     >
       <div className="flex shrink-0 flex-wrap items-center gap-2 border-b border-line px-5 py-2 text-[13px]">
         <select
@@ -257,7 +247,7 @@ function Work({ id }: { id: number }) {
           ref={chooser}
           type="file"
           multiple
-          accept={KINDS}
+          accept={RECORDING_KINDS}
           aria-label="Files to compare"
           className="hidden"
           onChange={(event) => {

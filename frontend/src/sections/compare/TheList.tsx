@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { answer, api, OFFLINE, Refusal, type Schemas } from "../../api/client";
-import { bringIn } from "../../parts/bringIn";
+import { bringIn, RECORDING_KINDS } from "../../parts/bringIn";
 import { Button } from "../../parts/controls";
 import { readLines } from "../../parts/ndjson";
 import { Part } from "../../parts/Part";
@@ -12,7 +12,6 @@ import { type Comparison } from "./useComparison";
 
 type Line = Schemas["ComparisonLine"];
 type Item = Schemas["ListedRecording"];
-const KINDS = ".wav,.flac,.aif,.aiff,audio/wav,audio/flac,audio/aiff";
 
 /** Long work on the list: what is recorded here, and what was recorded elsewhere. */
 function useListWork(id: number, put: (next: Comparison) => void) {
@@ -172,7 +171,7 @@ export function TheList({ id, put }: { id: number; put: (next: Comparison) => vo
             ref={chooser}
             type="file"
             multiple
-            accept={KINDS}
+            accept={RECORDING_KINDS}
             aria-label="Files of the list"
             className="hidden"
             onChange={(event) => {

@@ -107,6 +107,12 @@ def _noise(windows: Samples, levels: Levels) -> Samples | None:
     return _density(windows, chosen) if len(chosen) >= LEAST_QUIET else None
 
 
+def density(samples: Samples, chosen: NDArray[np.bool_]) -> Samples:
+    """Density (per Hz) of one channel at 48 kHz in those of `loud_windows` that are chosen, shape (bins,)."""
+    windows = _windows(samples)
+    return _density(windows, np.flatnonzero(chosen[: len(windows)]))
+
+
 def _density(windows: Samples, chosen: NDArray[np.intp]) -> Samples:
     from scipy.fft import rfft
 

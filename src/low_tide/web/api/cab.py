@@ -7,10 +7,11 @@ from typing import Annotated, Any, Literal
 from flask import Response, request
 from pydantic import Field
 
-from low_tide.app import blend_sound, blends, impulses, listening, sweeps
-from low_tide.app.blend_sound import BlendSource, ExportChoice, Recipe
+from low_tide.app import blend_sound, blends, heard_on, impulses, listening, sweeps
+from low_tide.app.blend_sound import ExportChoice, Recipe
 from low_tide.app.blends import BlendDoc, BlendEntry, BlendState, FittedFilter, School, Suggestions
 from low_tide.app.errors import Invalid
+from low_tide.app.heard_on import BlendSource
 from low_tide.app.impulses import ImpulseEntry, ImpulseNote, Library, Origin
 from low_tide.app.listening import NewBlendRun
 from low_tide.core.cab.blend import MOST_PARTS, BlendPart
@@ -274,7 +275,7 @@ def blend_line_up(body: LineUpBody) -> Response:
 @api.get("/blends/sources", responses={200: BlendSourceList})
 def blend_sources() -> Response:
     """What a blend can be heard on."""
-    return reply(BlendSourceList, {"sources": blend_sound.sources()})
+    return reply(BlendSourceList, {"sources": heard_on.sources()})
 
 
 @api.post("/blends/recipe", responses={201: BlendOut})
