@@ -416,7 +416,7 @@ def test_two_blends_are_heard_without_knowing(client: FlaskClient) -> None:
     one, other = blend(client), filtered(client)
     wanted = {"kind": "prefer", "other": other["id"], "source": "driven", "trials": 4}
     run = client.post(f"/api/blends/{one['id']}/runs", json={"run": wanted}).json
-    assert (run["a"], run["b"], run["said"], run["over"]) == (WIDE, "Fog by filter", "", False)
+    assert (run["a"], run["b"], run["said"], run["over"]) == (f"“{WIDE}”", "“Fog by filter”", "", False)
     place = {"start": 0, "stop": 1}
     base = f"/api/runs/{run['id']}"
     sounds = {w: client.get(f"{base}/sound/{w}", query_string=place).data for w in ("a", "b", "first", "second")}
@@ -427,7 +427,7 @@ def test_two_blends_are_heard_without_knowing(client: FlaskClient) -> None:
     for trial in range(4):
         first = client.get(f"{base}/sound/first", query_string=place).data == sounds["a"]
         run = client.post(f"{base}/answer", json={"trial": trial, "said": 0 if first else 1}).json
-    assert run["said"].startswith(f"{WIDE} preferred 4 of 4 times.")
+    assert run["said"].startswith(f"“{WIDE}” preferred 4 of 4 times.")
     for each in (one, other):
         assert [r["said"] for r in client.get(f"/api/blends/{each['id']}/runs").json["runs"]] == [run["said"]]
     third = client.post("/api/blends", json={"name": "Third"}).json

@@ -57,7 +57,7 @@ export const SECTIONS: Section[] = [
     id: "cab",
     name: "Cab blend",
     key: "k",
-    paths: ["cab", "cab/:blendId"],
+    paths: ["cab", "cab/:blendId", "cab/:blendId/mix"],
     load: () => import("./cab/Cab"),
   },
   {

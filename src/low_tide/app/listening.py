@@ -183,7 +183,7 @@ def _side(home: Home, blend_id: int | None) -> _Side:
     doc = blends.doc_of(row)
     with blends.told_of(row.name):
         blends.sound_of(home, doc, whole=True)
-    return _Side(_mark(blend_id), row.name, doc)
+    return _Side(_mark(blend_id), f"“{row.name}”", doc)
 
 
 def _run(run_id: int) -> tuple[listening.RunRecord, Draw]:

@@ -178,14 +178,15 @@ def _checked(doc: Any, mix_id: int | None, before: MixDoc | None = None) -> MixD
         wanted = parse(MixDoc, doc)
     except FormatError as error:
         raise Invalid(*error.problems, fields=error.fields) from None
-    there = {t.source for t in before.tracks} | {before.guitar} if before else set()
+    there = {t.source for t in before.tracks} if before else set()
     own = {FILE + audio for audio in mixes.files(mix_id)} if mix_id else set()
     problems = []
     for number, track in enumerate(wanted.tracks, 1):
         known = track.source in BUILT_IN or track.source in own | there or heard_on.take_of(track.source) is not None
         if not known:
             problems.append(f"Track {number}: there is no such take or file in this mix.")
-    if wanted.guitar not in heard_on.BUILT_IN and wanted.guitar not in there and not heard_on.take_of(wanted.guitar):
+    stays = before is not None and wanted.guitar == before.guitar
+    if not stays and wanted.guitar not in heard_on.BUILT_IN and heard_on.take_of(wanted.guitar) is None:
         problems.append("Guitar: there is no such take, or it has no recording.")
     length = wanted.stop - wanted.start
     if not SECTION_S[0] <= length <= SECTION_S[1]:

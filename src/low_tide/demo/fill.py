@@ -7,13 +7,14 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Literal
 
-from low_tide.app import bench, blends, impulses, locker, log, recorder, recordings, shoot_out
+from low_tide.app import bench, blends, impulses, locker, log, mixes, recorder, recordings, shoot_out
 from low_tide.app.blends import BlendDoc
 from low_tide.app.log import ControlSetting, Take, TakeNote
 from low_tide.app.preferences import choose
 from low_tide.app.recorder import Recording
 from low_tide.app.shoot_out import NewShootOut
 from low_tide.core.cab.blend import BlendPart
+from low_tide.core.cab.speaker_filter import SpeakerFilter
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS, SHOOT_OUT
 from low_tide.demo.sound import Recipe, encoded, take
@@ -79,6 +80,10 @@ BLENDS: tuple[tuple[str, Literal["recorded", ""], tuple[tuple[str, BlendPart], .
 """The second as it was recorded: a metre late, and one of them wired the other way round."""
 
 
+SOLO, SOLO_LU = SpeakerFilter(bass_gain=6.0, presence_gain=-6.0, low_pass=2_000.0), -8.0
+"""The lead as somebody liked it alone: dark, and not very loud."""
+
+
 def _evening() -> datetime:
     """Yesterday at half past six, where this runs: the session was over before anybody looks at it."""
     return (datetime.now().astimezone() - timedelta(days=1)).replace(hour=18, minute=30, second=0)
@@ -114,6 +119,7 @@ def fill(home: Home) -> None:
                 file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
                 recordings.attach(home, made_take.id, file, io.BytesIO(sound))
         _shoot_out(home, session.id, began)
+        _mix(home)
         _speakers(home)
 
 
@@ -129,6 +135,13 @@ def _speakers(home: Home) -> None:
     for called, line_up, parts in BLENDS:
         made_of = tuple(replace(part, impulse=numbers[name]) for name, part in parts)
         blends.begin(home, called, dump(BlendDoc(made_of, line_up)))
+
+
+def _mix(home: Home) -> None:
+    """A solo through a filter that is too dark for its backing: nothing of it is heard where it would have to be."""
+    blends.begin(home, "Solo, under the deck", dump(BlendDoc(school="filter", filter=SOLO)))
+    backed = mixes.begin(home, "Fog Signal, cue 3", tuple(mixes.BUILT_IN), "driven")
+    mixes.edit(home, backed.id, backed.name, dump(replace(backed.doc, level=SOLO_LU)))
 
 
 def _shoot_out(home: Home, session: int, began: datetime) -> None:

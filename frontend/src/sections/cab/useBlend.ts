@@ -43,6 +43,8 @@ export function useBlend(id: number) {
   };
 }
 
+export type BlendEdits = ReturnType<typeof useBlend>;
+
 export const partOf = (impulse: number): BlendPart => ({
   impulse,
   gain: 0,

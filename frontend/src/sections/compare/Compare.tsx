@@ -2,8 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
-import { answer, api, OFFLINE, Refusal, type Schemas } from "../../api/client";
-import { bringIn, RECORDING_KINDS } from "../../parts/bringIn";
+import { answer, api, type Schemas } from "../../api/client";
+import { RECORDING_KINDS } from "../../parts/bringIn";
 import { ChartFrame } from "../../parts/ChartFrame";
 import { Confirm } from "../../parts/Confirm";
 import { Button, Field, Key, TextInput } from "../../parts/controls";
@@ -13,6 +13,7 @@ import { Part } from "../../parts/Part";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { fixed } from "../../parts/table";
 import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
+import { useJoining } from "../../parts/useJoining";
 import { useFileDrop } from "../../parts/useFileDrop";
 import { AddRecordings } from "./AddRecordings";
 import { FilterCan, percent } from "./FilterCan";
@@ -24,14 +25,7 @@ import { PartFields } from "./PartFields";
 import { Strips } from "./Strips";
 import { Sweep } from "./Sweep";
 import { TheList } from "./TheList";
-import {
-  docOf,
-  joinFile,
-  LETTERS,
-  useComparison,
-  type Comparison,
-  type Part as Section,
-} from "./useComparison";
+import { docOf, LETTERS, useComparison, type Comparison, type Part as Section } from "./useComparison";
 import { usePlayTogether } from "./usePlayTogether";
 import { Water } from "./Water";
 
@@ -46,38 +40,6 @@ type View = (typeof VIEWS)[number]["id"];
 
 const useList = () =>
   useQuery({ queryKey: ["comparisons"], queryFn: () => answer(api.GET("/api/comparisons")) });
-
-/** Files that join a comparison one after the other. */
-function useFiles(id: number, put: (next: Comparison) => void) {
-  const [at, setAt] = useState<{ name: string; part: number }>();
-  const [error, setError] = useState<Refusal>();
-  const abort = useRef<AbortController>(undefined);
-  const add = async (files: File[]) => {
-    const mine = new AbortController();
-    abort.current = mine;
-    setError(undefined);
-    try {
-      for (const file of files) {
-        setAt({ name: file.name, part: 0 });
-        const half = (part: number) => setAt({ name: file.name, part: part / 2 });
-        const upload = await bringIn(file, true, half, () => mine.signal.aborted);
-        await joinFile(
-          id,
-          upload,
-          file.name.slice(0, 300),
-          mine.signal,
-          (part) => setAt({ name: file.name, part: 0.5 + part / 2 }),
-          put,
-        );
-      }
-    } catch (found) {
-      if (!mine.signal.aborted) setError(found instanceof Refusal ? found : OFFLINE);
-    } finally {
-      setAt(undefined);
-    }
-  };
-  return { at, error, add, stop: () => abort.current?.abort() };
-}
 
 function tableOf(state: Comparison, at: number, view: View) {
   const track = state.tracks[at];
@@ -120,7 +82,10 @@ function Work({ id }: { id: number }) {
   const client = useQueryClient();
   const list = useList();
   const { query, state, put, change, error, undo, redo, work } = useComparison(id);
-  const files = useFiles(id, put);
+  const files = useJoining<Schemas["ComparisonLine"]>(
+    `/api/comparisons/${id}/files`,
+    (line) => line.comparison && put(line.comparison),
+  );
   const [chosenAt, setAt] = useState(1);
   const [view, setView] = useState<View>("level");
   const [adding, setAdding] = useState(false);

@@ -8,10 +8,10 @@ export const LEAST_S = 0.3;
 export const MOST_S = 30;
 
 /** What is wrong with a part that was typed, in words. */
-function wrongWith(start: unknown, stop: unknown, length: number) {
+function wrongWith(start: unknown, stop: unknown, length: number, least: number) {
   if (typeof start !== "number" || typeof stop !== "number") return "Two numbers, in seconds.";
   if (start < 0 || stop > length) return `From 0 to ${fixed(length, 1)} s.`;
-  if (stop - start < LEAST_S || stop - start > MOST_S) return `${LEAST_S} to ${MOST_S} s long.`;
+  if (stop - start < least || stop - start > MOST_S) return `${least} to ${MOST_S} s long.`;
   return undefined;
 }
 
@@ -19,17 +19,19 @@ function wrongWith(start: unknown, stop: unknown, length: number) {
 export function PartFields({
   part,
   length,
+  least = LEAST_S,
   onPart,
 }: {
   part: Part;
   length: number;
+  least?: number;
   onPart: (part: Part) => void;
 }) {
   const [texts, setTexts] = useState<[string, string]>();
   useEffect(() => setTexts(undefined), [part]);
   const shown = texts ?? [fixed(part.start, 2), fixed(part.stop, 2)];
   const [start, stop] = shown.map(typed);
-  const wrong = texts && wrongWith(start, stop, length);
+  const wrong = texts && wrongWith(start, stop, length, least);
   const keep = () => {
     if (texts && !wrong) onPart({ start: start as number, stop: stop as number });
   };

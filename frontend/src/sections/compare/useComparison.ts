@@ -126,18 +126,3 @@ function useWork(id: number, state: Comparison | undefined, put: (next: Comparis
   };
   return { doing, error, begin, stop, stopped: stopped && wanting };
 }
-
-/** A file that joins a comparison without becoming a take. */
-export async function joinFile(
-  id: number,
-  upload: string,
-  name: string,
-  signal: AbortSignal,
-  onPart: (part: number) => void,
-  put: (next: Comparison) => void,
-) {
-  await readLines<Line>(`/api/comparisons/${id}/files`, { upload, file_name: name }, signal, (line) => {
-    if (typeof line.part === "number") onPart(line.part);
-    if (line.comparison) put(line.comparison);
-  });
-}
