@@ -215,7 +215,8 @@ def test_a_combo_speaker_has_a_lead_and_no_jack() -> None:
 def test_inputs_of_an_interface() -> None:
     desk = Interface("d", "D", inputs=(Input("mic", pad=10, phantom=True), Input("line", most_gain=0, connector="trs")))
     assert [(s.id, s.label, s.connector) for s in desk.sockets()] == [("in1", "mic", "combi"), ("in2", "line", "trs")]
-    assert [c.id for c in desk.controls()] == ["in1.gain", "in1.pad", "in1.phantom", "in1.ir", "in2.ir"]
+    own = ["in1.gain", "in1.pad", "in1.phantom", "in1.ir", "in2.ir"]
+    assert [c.id for c in desk.controls()] == [*own, "monitor", "buffer", "plug_ins", "monitors", "rate"]
     assert desk.input("in2").name == "line"
 
 

@@ -43,7 +43,7 @@ _HOOKUPS: dict[str, Hookup] = {
         (
             Placed("godwit-45", {"tap": "8"}),
             Placed("groyne-r8", {"line.pot": -4.0}),
-            Placed("skerry-4", {"in3.ir": True}),
+            Placed("skerry-4", {"in3.ir": True, "monitor": "software", "buffer": "64"}),
         ),
         (
             _link("speaker-a", "godwit-45/out1", "groyne-r8/in"),
@@ -57,7 +57,7 @@ _HOOKUPS: dict[str, Hookup] = {
             Placed("godwit-45", {"tap": "8"}),
             Placed("caisson-120", {"step": 18.0, "line.pot": -4.0}),
             Placed("turnstone-212"),
-            Placed("skerry-4", {"in3.ir": True}),
+            Placed("skerry-4", {"in3.ir": True, "monitor": "both"}),
         ),
         (
             _link("speaker-a", "godwit-45/out1", "caisson-120/in"),

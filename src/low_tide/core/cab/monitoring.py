@@ -12,6 +12,7 @@ from low_tide.core.units import figure
 FELT_MS = 10.0
 """Over this most players feel it."""
 BUFFERS = (32, 64, 128, 256, 512, 1024, 2048)
+"""Those there are to choose from, as a rule."""
 LEAST_TOLD_MS = 0.5
 
 

@@ -11,6 +11,10 @@ from low_tide.core.spec import Spec
 OWN_CLOCK = "own"
 RATES = ("44.1", "48", "88.2", "96")
 
+SAMPLE_RATE = Control(
+    "rate", "Sample rate", "choice", "48", tuple(Option(rate, rate) for rate in RATES), unit="kHz", folded=True
+)
+
 
 @dataclass(frozen=True)
 class DigitalPort:
@@ -34,9 +38,7 @@ def clock_controls(ports: tuple[DigitalPort, ...]) -> tuple[Control, ...]:
     if not ports:
         return ()
     inputs = tuple(Option(f"dig{i + 1}", p.name) for i, p in enumerate(ports) if p.flow == "in")
-    rates = tuple(Option(rate, rate) for rate in RATES)
-    rate = Control("rate", "Sample rate", "choice", "48", rates, unit="kHz", folded=True)
     if not inputs:
-        return (rate,)
+        return (SAMPLE_RATE,)
     own = Option(OWN_CLOCK, "its own")
-    return (rate, Control("clock", "Clock", "choice", OWN_CLOCK, (own, *inputs), folded=True))
+    return (SAMPLE_RATE, Control("clock", "Clock", "choice", OWN_CLOCK, (own, *inputs), folded=True))

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
+from low_tide.core.cab.monitoring import BUFFERS
 from low_tide.core.gear.base import (
     ANSWER_NAMES,
     CONNECTOR_NAMES,
@@ -16,6 +17,7 @@ from low_tide.core.gear.base import (
     Identity,
     Name,
     Notes,
+    Option,
     OwnPapers,
     Passive,
     Signal,
@@ -25,7 +27,7 @@ from low_tide.core.gear.base import (
     TypicalNames,
     once,
 )
-from low_tide.core.gear.digital import DigitalPort, clock_controls, port_sockets
+from low_tide.core.gear.digital import SAMPLE_RATE, DigitalPort, clock_controls, port_sockets
 from low_tide.core.spec import Spec
 from low_tide.core.units import peak_of_dbu
 
@@ -84,6 +86,35 @@ class PhonesOut:
 
 PLAYBACK_PEAK_DBFS = -6.0
 """Peaks of a dry track as it is played back."""
+CONVERTERS_MS = 1.0
+"""What converters usually take, in and out together."""
+MONITORING = (
+    Control(
+        "monitor",
+        "One hears oneself",
+        "choice",
+        "unsaid",
+        (
+            Option("unsaid", "not said"),
+            Option("direct", "directly, past the computer"),
+            Option("software", "through software"),
+            Option("both", "both at once"),
+        ),
+        folded=True,
+    ),
+    Control(
+        "buffer",
+        "Buffer",
+        "choice",
+        "128",
+        tuple(Option(str(size), str(size)) for size in BUFFERS),
+        unit="samples",
+        folded=True,
+    ),
+    Control("plug_ins", "Plug-ins and IR take", "range", 0.0, high=200.0, step=0.5, unit="ms", folded=True),
+    Control("monitors", "Monitors stand at", "range", 0.0, high=20.0, step=0.1, unit="m", folded=True),
+)
+"""How one hears oneself while playing; monitors at 0 m are headphones."""
 
 
 @dataclass(frozen=True)
@@ -102,6 +133,16 @@ class Interface(Passive):
         Answer,
         Spec("Its audio is earthed", names=ANSWER_NAMES, help="By its own plug, or the computer's on its plug."),
     ] = "unknown"
+    converters: Annotated[
+        float | None,
+        Spec(
+            "Converters, in and out together",
+            "ms",
+            0,
+            50,
+            help=f"What they add when one hears oneself through software. Where it is not known, {CONVERTERS_MS:g} ms.",
+        ),
+    ] = None
     digital: Annotated[tuple[DigitalPort, ...], Spec("Digital sockets", le=8)] = ()
     papers: OwnPapers = None
     archived: Annotated[bool, Spec("Archived")] = False
@@ -154,7 +195,8 @@ class Interface(Passive):
             label = "Headphones go up to" if len(self.phones) == 1 else f"{out.name} goes up to"
             travel = Control(f"phones{i + 1}.stop", label, "range", 0.0, low=-60.0, high=0.0, unit="dB", folded=True)
             found.append(travel)
-        return (*found, *clock_controls(self.digital))
+        rate = () if self.digital else (SAMPLE_RATE,)
+        return (*found, *MONITORING, *rate, *clock_controls(self.digital))
 
     def phones_volts(self, socket: str, stop_db: float) -> tuple[float, float]:
         """Open V RMS at the end of a headphone output's travel, as far as it is let go, and its impedance (Ω)."""

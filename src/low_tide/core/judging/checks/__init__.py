@@ -11,6 +11,7 @@ from low_tide.core.judging.checks import (  # noqa: F401, I001
     clock,
     earth,
     speaker_sound,
+    monitoring,
     effects,
     loudness,
     people,

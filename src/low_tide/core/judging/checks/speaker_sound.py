@@ -16,7 +16,7 @@ FAMILY = "Speaker sound and monitoring"
 
 
 @dataclass(frozen=True)
-class _Way:
+class Way:
     """One way from a power stage to a recorded input, and what on it does a speaker's work."""
 
     input: End
@@ -24,10 +24,10 @@ class _Way:
     speakers: tuple[tuple[str, Transfer], ...]
 
 
-def _ways(case: Case) -> Iterator[_Way]:
+def ways_in(case: Case) -> Iterator[Way]:
     """For every recorded input: its way with most speakers in it, and its way with fewest where that has none."""
     for end, routes in case.signal_paths.takes:
-        found = [_Way(end, r, tuple((u, t) for u, t in r.transfers() if t.speaker)) for r in routes if _is_level(r)]
+        found = [Way(end, r, tuple((u, t) for u, t in r.transfers() if t.speaker)) for r in routes if _is_level(r)]
         if not found:
             continue
         most = max(found, key=lambda w: len(w.speakers))
@@ -54,7 +54,7 @@ class OnTheWay:
 
 def speakers_on_the_way(case: Case, recorded_at: End) -> OnTheWay | None:
     """What the hook-up says of speakers before an input; None where no power stage comes there."""
-    ways = [way for way in _ways(case) if way.input == recorded_at]
+    ways = [way for way in ways_in(case) if way.input == recorded_at]
     if not ways:
         return None
     most = max(ways, key=lambda way: len(way.speakers))
@@ -63,7 +63,7 @@ def speakers_on_the_way(case: Case, recorded_at: End) -> OnTheWay | None:
     return OnTheWay(len(before), len(before) < len(most.speakers), rolled_off)
 
 
-def _switches(case: Case, way: _Way, to: bool) -> Iterator[Fix]:
+def switches(case: Case, way: Way, to: bool) -> Iterator[Fix]:
     """Switching what does a speaker's work on (`to` True) or off, from the track back to the amp."""
     on = {(unit, t.control) for unit, t in way.speakers}
     for unit in reversed(way.route.units()):
@@ -87,7 +87,7 @@ def _switches(case: Case, way: _Way, to: bool) -> Iterator[Fix]:
     reads=("signal_paths",),
 )
 def no_speaker_sound(case: Case) -> Iterator[Finding]:
-    for way in _ways(case):
+    for way in ways_in(case):
         where, units, leads = case.rig.label(way.input), way.route.units(), way.route.leads()
         if len(way.speakers) == 1:
             what = way.speakers[0][1].speaker
@@ -110,7 +110,7 @@ def no_speaker_sound(case: Case) -> Iterator[Finding]:
                 else "The bare tap is harsh: a guitar speaker passes little over 5 kHz, and nothing here does that.",
                 units=units,
                 leads=leads,
-                fixes=tuple(_switches(case, way, True)),
+                fixes=tuple(switches(case, way, True)),
             )
 
 
@@ -121,7 +121,7 @@ def no_speaker_sound(case: Case) -> Iterator[Finding]:
     reads=("signal_paths",),
 )
 def doubled_speaker_sound(case: Case) -> Iterator[Finding]:
-    for way in _ways(case):
+    for way in ways_in(case):
         if len(way.speakers) < 2:
             continue
         yield Finding(
@@ -134,5 +134,5 @@ def doubled_speaker_sound(case: Case) -> Iterator[Finding]:
             " for.",
             units=way.route.units(),
             leads=way.route.leads(),
-            fixes=tuple(reversed(tuple(_switches(case, way, False)))),
+            fixes=tuple(reversed(tuple(switches(case, way, False)))),
         )
