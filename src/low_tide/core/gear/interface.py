@@ -96,9 +96,9 @@ MONITORING = (
         "unsaid",
         (
             Option("unsaid", "not said"),
-            Option("direct", "directly, past the computer"),
-            Option("software", "through software"),
-            Option("both", "both at once"),
+            Option("direct", "directly"),
+            Option("software", "by software"),
+            Option("both", "both ways"),
         ),
         folded=True,
     ),
@@ -111,8 +111,8 @@ MONITORING = (
         unit="samples",
         folded=True,
     ),
-    Control("plug_ins", "Plug-ins and IR take", "range", 0.0, high=200.0, step=0.5, unit="ms", folded=True),
-    Control("monitors", "Monitors stand at", "range", 0.0, high=20.0, step=0.1, unit="m", folded=True),
+    Control("plug_ins", "Plug-ins, IR", "range", 0.0, high=200.0, step=0.5, unit="ms", folded=True),
+    Control("monitors", "Monitors at", "range", 0.0, high=20.0, step=0.1, unit="m", folded=True),
 )
 """How one hears oneself while playing; monitors at 0 m are headphones."""
 
