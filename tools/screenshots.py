@@ -24,11 +24,6 @@ def tick(page: Page) -> None:
         page.wait_for_timeout(150)
 
 
-def choose_socket(page: Page) -> None:
-    page.locator('[data-socket="godwit-45/out2"]').click()
-    page.locator("[data-choice]").first.wait_for()
-
-
 def through(page: Page) -> None:
     page.locator('[data-jack="through"]').click()
     page.get_by_role("region", name="Fields of through").wait_for()
@@ -96,6 +91,12 @@ def blended(page: Page) -> None:
     page.get_by_text("Gained by it").wait_for()
 
 
+def ranked(page: Page) -> None:
+    """How the short list is heard where the solo is not."""
+    page.get_by_role("button", name="Rank the short list").click()
+    page.get_by_role("button", name="Put on").first.wait_for()
+
+
 def of_the_library(page: Page) -> None:
     """One of them looked at, those alike unfolded."""
     page.get_by_role("button", name=re.compile("alike under")).first.click()
@@ -115,7 +116,6 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "locker": ("day", "locker/groyne-r8", through),
     "bench-clear": ("day", "bench/quiet-hold", None),
     "bench-stop": ("day", "bench/split-fog", None),
-    "bench-socket": ("day", "bench/silent-night", choose_socket),
     "bench-night-watch": ("night", "bench/empty-through", None),
     "bench-find": ("day", "bench/silent-night", find),
     "loudness": ("day", "loudness/combo-bunks", None),
@@ -126,7 +126,8 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "compare": ("day", "compare/1", compared),
     "compare-filter-night-watch": ("night", "compare/1", filtered),
     "compare-shoot-out": ("day", "compare/1", listed),
-    "cab-blend": ("day", "cab/2", blended),
+    "cab-blend": ("day", "cab/3", blended),
+    "cab-mix": ("day", "cab/1/mix", ranked),
     "cab-library-night-watch": ("night", "cab/library", of_the_library),
     "run-sheet": ("day", "run/tap-on-lead", tick),
     "log": ("day", "log/1", None),

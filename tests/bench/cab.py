@@ -1,4 +1,4 @@
-"""How long Cab blend takes: analysing and thinning a thousand, suggesting, a blend's answer, a take through it."""
+"""How long Cab blend takes: a thousand analysed and thinned, suggesting, a blend, a filter, a take, a mix."""
 
 from __future__ import annotations
 
@@ -8,12 +8,16 @@ from dataclasses import replace
 import numpy as np
 
 from low_tide.app.blend_sound import through
+from low_tide.core.audio.rendering import picked_up, power_stage, riff
 from low_tide.core.audio.spectrum import band_centres
 from low_tide.core.cab.blend import BlendPart, blended, lost_to_phase, mono, notches, part_responses
 from low_tide.core.cab.impulse import RATE, Samples, analysed, band_response
+from low_tide.core.cab.in_the_mix import heard_in_mix, loud_parts
 from low_tide.core.cab.lining_up import better_turned, by_best_sum
+from low_tide.core.cab.speaker_filter import PLAIN_FILTER, fitted_filter
 from low_tide.core.cab.suggesting import suggested
 from low_tide.core.cab.thinning import thinned
+from low_tide.stand_ins.backing import PARTS, backing
 from low_tide.stand_ins.impulses import MADE, impulse
 
 Timer = Callable[..., float]
@@ -56,3 +60,13 @@ def cab(median_ms: Timer, line: Printer) -> None:
     line("six brought into line by best sum", median_ms(lambda: by_best_sum(six, parts), 5), "ms", "")
     take, half = rng.normal(size=10 * RATE), mono(blended(long[:2], parts[:2]))[:, None]
     line("10 s through half a second", median_ms(lambda: through(take, half), 9), "ms", "aim ≤ 150 ms")
+    line("a filter fitted", median_ms(lambda: fitted_filter(PLAIN_FILTER, target), 5), "ms", "")
+    guitar = power_stage(picked_up(riff(7.0)), 16.0)
+    other = sum(backing(part)[: len(guitar)] for part in PARTS)
+    loud = loud_parts(guitar)
+    line(
+        "7 s in the mix, through a blend",
+        median_ms(lambda: heard_in_mix(through(guitar, half)[:, 0], other, loud), 9),
+        "ms",
+        "",
+    )

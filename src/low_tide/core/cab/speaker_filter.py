@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, fields, replace
+from functools import lru_cache
 from typing import Annotated, Any, Literal, TypeAlias, get_type_hints
 
 import numpy as np
@@ -52,7 +53,9 @@ FITTED = tuple(f.name for f in fields(SpeakerFilter) if f.name not in ("slope", 
 GAINS = frozenset(name for name in FITTED if name.endswith("_gain"))
 
 
+@lru_cache(maxsize=64)
 def _butterworth(order: int, hz: float, kind: Literal["highpass", "lowpass"]) -> NDArray[np.float64]:
+    """Kept: while one number is fitted the others stand still."""
     from scipy.signal import butter
 
     return np.asarray(butter(order, hz, kind, fs=RATE, output="sos"))
