@@ -355,6 +355,39 @@ def test_blends_are_suggested_from_the_short_list(client: FlaskClient) -> None:
     assert "short list is empty" in lines(client.post(f"/api/blends/{found['id']}/suggest"))[-1]["problem"]
 
 
+# ---------------------------------------------------------------- several at once
+
+
+def noted(client: FlaskClient, *changed: tuple[dict[str, Any], dict[str, Any]]) -> Any:
+    notes = [{"id": entry["id"], "note": {**entry["note"], **note}} for entry, note in changed]
+    return client.post("/api/impulses/notes", json={"notes": notes})
+
+
+def test_several_are_named_at_once(client: FlaskClient) -> None:
+    first, second, *rest = library(client)["impulses"]
+    assert (
+        noted(client, (first, {"licence": "ours"}), (second, {"licence": "ours", "tags": ["deck"]})).status_code == 204
+    )
+    now = {e["id"]: e for e in library(client)["impulses"]}
+    assert [now[e["id"]]["note"]["licence"] for e in (first, second)] == ["ours", "ours"]
+    assert now[second["id"]]["note"]["tags"] == ["deck"]
+    assert [now[e["id"]] for e in rest] == rest
+
+
+def test_several_are_changed_all_or_none(client: FlaskClient) -> None:
+    before = library(client)["impulses"]
+    first, second = before[:2]
+    refused(noted(client, (first, {"room": "hold"}), (second, {"distance": 5000})), "5000 cm is over the most allowed")
+    refused(noted(client, (first, {"room": "hold"}), ({**second, "id": 9999}, {})), "no such impulse response", 404)
+    others = [e for e in before if not e["note"]["listed"]]
+    refused(noted(client, *((e, {"listed": True}) for e in others[:3])), "Short list: at most 8")
+    assert library(client)["impulses"] == before
+    listed = next(e for e in before if e["note"]["listed"])
+    swapped = [(e, {"listed": True}) for e in others[:3]] + [(listed, {"listed": False})]
+    assert noted(client, *swapped).status_code == 204
+    assert library(client)["listed"] == 8
+
+
 # ---------------------------------------------------------------- the other school, and without knowing
 
 

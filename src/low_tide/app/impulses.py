@@ -224,17 +224,26 @@ def _taken_in(home: Home, part: Path, digest: str, file_name: str, origin: Origi
 
 def edit(impulse_id: int, note: Any) -> ImpulseEntry:
     """Say what one is of, or put it on the short list or among the favourites."""
-    try:
-        wanted = parse(ImpulseNote, note)
-    except FormatError as error:
-        raise Invalid(*error.problems, fields=error.fields) from None
-    with database.atomic():
-        row = row_of(impulse_id)
-        before = doc_of(row)
-        if wanted.listed and not before.listed:
-            _room_on_the_list(1)
-        impulses.update(impulse_id, {**dump(wanted), "origin": before.origin})
+    edit_some([(impulse_id, note)])
     return entry(impulse_id)
+
+
+def edit_some(notes: Sequence[tuple[int, Any]]) -> None:
+    """Say what several are of; all of it or, where one of them cannot be so, nothing."""
+    wanted = {}
+    for impulse_id, note in notes:
+        try:
+            wanted[impulse_id] = parse(ImpulseNote, note)
+        except FormatError as error:
+            raise Invalid(*error.problems, fields=error.fields) from None
+    with database.atomic():
+        rows = [row_of(impulse_id) for impulse_id in wanted]
+        before = {row.id: doc_of(row) for row in rows}
+        gained = sum(note.listed - before[each].listed for each, note in wanted.items())
+        if gained > 0:
+            _room_on_the_list(gained)
+        for each, note in wanted.items():
+            impulses.update(each, {**dump(note), "origin": before[each].origin})
 
 
 def _room_on_the_list(more: int) -> None:

@@ -97,7 +97,7 @@ export function Filter({
               </select>
             )}
           </div>
-          <div className="flex items-center gap-x-2.5">
+          <div className="mt-0.5 flex items-center gap-x-2.5">
             {slide(lead)}
             {type(lead)}
           </div>

@@ -1,13 +1,12 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, Refusal } from "../../api/client";
+import { Refusal } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
-import { Failed } from "../../parts/states";
 import { fixed } from "../../parts/table";
 import { asNumberIfAny } from "../../parts/typed";
 import type { Impulse } from "./useLibrary";
 
-const TEXTS = [
+export const TEXTS = [
   ["name", "Name"],
   ["cabinet", "Cabinet"],
   ["driver", "Driver"],
@@ -18,30 +17,40 @@ const TEXTS = [
   ["licence", "Licence"],
 ] as const;
 
+/** Tags as they are typed. */
+export const tagsOf = (text: string) =>
+  text
+    .split(",")
+    .map((tag) => tag.trim())
+    .filter(Boolean);
+
 /** What an impulse response is of, and what it is like. */
-export function ImpulseForm({ entry, onDelete }: { entry: Impulse; onDelete: () => void }) {
-  const client = useQueryClient();
+export function ImpulseForm({
+  entry,
+  onNote,
+  onDelete,
+}: {
+  entry: Impulse;
+  onNote: (notes: { id: number; note: Impulse["note"] }[]) => Promise<void>;
+  onDelete: () => void;
+}) {
   const [note, setNote] = useState(entry.note);
   const [distance, setDistance] = useState(entry.note.distance === null ? "" : String(entry.note.distance));
   const [tags, setTags] = useState(entry.note.tags.join(", "));
   const save = useMutation({
     mutationFn: () =>
-      answer(
-        api.PUT("/api/impulses/{impulse_id}", {
-          params: { path: { impulse_id: entry.id } },
-          body: {
+      onNote([
+        {
+          id: entry.id,
+          note: {
             ...note,
             favourite: entry.note.favourite,
             listed: entry.note.listed,
             distance: asNumberIfAny(distance),
-            tags: tags
-              .split(",")
-              .map((t) => t.trim())
-              .filter(Boolean),
+            tags: tagsOf(tags),
           },
-        }),
-      ),
-    onSuccess: () => void client.invalidateQueries({ queryKey: ["impulses"] }),
+        },
+      ]),
   });
   const wrong = (field: string) => {
     const found = save.error instanceof Refusal ? save.error : undefined;
@@ -85,7 +94,6 @@ export function ImpulseForm({ entry, onDelete }: { entry: Impulse; onDelete: () 
           onChange={(e) => setNote({ ...note, notes: e.target.value })}
         />
       </Field>
-      {save.error && <Failed error={save.error} />}
       <div className="flex flex-wrap gap-2">
         <Button look="main" type="submit" disabled={save.isPending}>
           {save.isSuccess ? "Saved" : "Save"}

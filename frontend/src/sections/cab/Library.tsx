@@ -1,117 +1,22 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Bookmark, ChevronDown, ChevronRight, Star } from "lucide-react";
 import { useDeferredValue, useRef, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { answer, api, type Schemas } from "../../api/client";
+import { answer, api } from "../../api/client";
 import { Confirm } from "../../parts/Confirm";
 import { Button, TextInput } from "../../parts/controls";
 import { LongList } from "../../parts/LongList";
 import { Part } from "../../parts/Part";
 import { Empty, Failed, Loading } from "../../parts/states";
-import { fixed, signed } from "../../parts/table";
+import { fixed } from "../../parts/table";
 import { useFileDrop } from "../../parts/useFileDrop";
+import { useKeys } from "../../parts/keys";
 import { ImpulseForm } from "./ImpulseForm";
-import { onTop, useBringing, useLibrary, type Impulse } from "./useLibrary";
+import { ImpulseRow } from "./ImpulseRow";
+import { SeveralForm } from "./SeveralForm";
+import { onTop, useBringing, useLibrary, useNotes, type Impulse } from "./useLibrary";
 
 const KINDS = ".wav,.flac,.aif,.aiff,.frd,.txt,audio/wav,audio/flac,audio/aiff,text/plain";
 const MOST_WITHIN = 6;
-const ORIGINS: Record<Impulse["origin"], string> = {
-  file: "",
-  made: "made by the program",
-  sweep: "own sweep",
-  simulated: "sweep, simulated",
-  response: "from a response, minimum phase",
-};
-
-function Row({
-  entry,
-  chosen,
-  unfolded,
-  onChoose,
-  onUnfold,
-  onNote,
-}: {
-  entry: Impulse;
-  chosen: boolean;
-  unfolded: boolean;
-  onChoose: () => void;
-  onUnfold: () => void;
-  onNote: (next: Partial<Impulse["note"]>) => void;
-}) {
-  const { note, bands } = entry;
-  return (
-    <div
-      className={`flex items-center gap-1.5 border-b border-line py-0.5 pr-3 text-[13px] ${chosen ? "bg-shoal" : ""} ${entry.under === null ? "pl-2" : "pl-8"}`}
-    >
-      {entry.folds > 0 ? (
-        <button
-          type="button"
-          aria-label={`${entry.folds} alike under ${note.name}`}
-          aria-expanded={unfolded}
-          className="flex size-[24px] items-center justify-center rounded text-ink-2 hover:bg-faint"
-          onClick={onUnfold}
-        >
-          {unfolded ? <ChevronDown size={15} /> : <ChevronRight size={15} />}
-        </button>
-      ) : (
-        <span className="w-[24px]" />
-      )}
-      {(
-        [
-          ["favourite", "Favourite", Star],
-          ["listed", "Short list", Bookmark],
-        ] as const
-      ).map(([field, label, Icon]) => (
-        <button
-          key={field}
-          type="button"
-          aria-label={`${label}: ${note.name}`}
-          title={label}
-          aria-pressed={note[field]}
-          className="flex size-[24px] items-center justify-center rounded text-ink-2 hover:bg-faint"
-          onClick={() => onNote({ [field]: !note[field] })}
-        >
-          <Icon size={15} className={note[field] ? "fill-deep text-deep" : ""} />
-        </button>
-      ))}
-      <button
-        type="button"
-        aria-current={chosen}
-        className="grid min-w-0 flex-1 grid-cols-[minmax(0,1fr)_auto] items-center gap-x-3 py-1 text-left xl:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_230px_52px]"
-        onClick={onChoose}
-      >
-        <span className="min-w-0">
-          <span className="block truncate font-semibold">{note.name}</span>
-          <span className="block truncate text-[12px] text-ink-2">
-            {[
-              ORIGINS[entry.origin],
-              entry.inverted ? "points down" : "",
-              entry.folds ? `${entry.folds} alike folded` : "",
-              entry.in_blends ? `in ${entry.in_blends} blend${entry.in_blends > 1 ? "s" : ""}` : "",
-              ...note.tags,
-            ]
-              .filter(Boolean)
-              .join(" · ")}
-          </span>
-        </span>
-        <span className="truncate text-[12.5px] max-xl:hidden">
-          {[note.microphone, note.distance === null ? "" : `${note.distance} cm`, note.axis]
-            .filter(Boolean)
-            .join(", ") || "–"}
-        </span>
-        <span className="grid grid-cols-4 text-right text-[12.5px] tabular-nums max-xl:hidden">
-          {([bands.low, bands.low_mid, bands.presence, bands.top] as const).map((db, i) => (
-            <span key={i}>{signed(db)}</span>
-          ))}
-        </span>
-        <span className="text-right text-[12.5px] tabular-nums">
-          {entry.length === null ? "–" : `${fixed(entry.length, 0)} ms`}
-        </span>
-      </button>
-    </div>
-  );
-}
-
 /** The library of impulse responses: brought in, found, folded, named, trusted. */
 export function Library() {
   const client = useQueryClient();
@@ -120,7 +25,8 @@ export function Library() {
   const [open, setOpen] = useState<number[]>([]);
   const [asked] = useSearchParams();
   const [chosenId, setChosen] = useState(Number(asked.get("impulse")) || undefined);
-  const [deleting, setDeleting] = useState<Impulse>();
+  const [marked, setMarked] = useState<number[]>([]);
+  const [deleting, setDeleting] = useState<Impulse[]>([]);
   const chooser = useRef<HTMLInputElement>(null);
   const bringing = useBringing();
   const settled = useDeferredValue(within);
@@ -131,18 +37,18 @@ export function Library() {
   );
   const chosen = all.find((e) => e.id === chosenId);
   const again = () => void client.invalidateQueries({ queryKey: ["impulses"] });
-  const edit = useMutation({
-    mutationFn: ({ id, note }: { id: number; note: Schemas["ImpulseNote"] }) =>
-      answer(api.PUT("/api/impulses/{impulse_id}", { params: { path: { impulse_id: id } }, body: note })),
-    onSuccess: again,
-  });
+  const notes = useNotes(all);
+  const several = all.filter((e) => marked.includes(e.id));
+  useKeys({ u: notes.undo, U: notes.redo });
   const remove = useMutation({
     mutationFn: (ids: number[]) => answer(api.POST("/api/impulses/delete", { body: { ids } })),
     onSuccess: () => {
       setChosen(undefined);
+      setMarked([]);
       again();
     },
   });
+  const lacking = deleting.filter((e) => e.in_blends > 0).length;
   const taken = (found: FileList | null) => found?.length && void bringing.bring([...found]);
   const drop = useFileDrop(taken);
   return (
@@ -179,6 +85,11 @@ export function Library() {
           {library.data &&
             `${library.data.of} in all${settled > 0 ? `, ${library.data.groups} stand for them` : ""} · short list ${library.data.listed} of 8`}
         </span>
+        {list.length > 0 && (
+          <Button look="quiet" onClick={() => setMarked(several.length ? [] : list.map((e) => e.id))}>
+            {several.length ? "Mark none" : `Mark all ${list.length}`}
+          </Button>
+        )}
         <Button className="ml-auto" look="main" onClick={() => chooser.current?.click()}>
           Bring files in …
         </Button>
@@ -221,7 +132,7 @@ export function Library() {
           </Button>
         </details>
       )}
-      {[bringing.error, edit.error, remove.error].map((each, i) => each && <Failed key={i} error={each} />)}
+      {[bringing.error, notes.error, remove.error].map((each, i) => each && <Failed key={i} error={each} />)}
       <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
         <div className="flex min-w-0 flex-1 flex-col">
           {library.error && !library.data ? (
@@ -246,7 +157,7 @@ export function Library() {
                 aria-hidden
                 className="hidden shrink-0 items-center gap-1.5 border-b border-line py-1 pr-3 pl-2 text-[12px] text-ink-2 xl:flex"
               >
-                <span className="w-[84px]" />
+                <span className="w-[105px]" />
                 <span className="grid flex-1 grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_230px_52px] gap-x-3">
                   <span>Name</span>
                   <span>Microphone</span>
@@ -266,9 +177,17 @@ export function Library() {
                 row={(index) => {
                   const entry = list[index]!;
                   return (
-                    <Row
+                    <ImpulseRow
                       entry={entry}
                       chosen={entry.id === chosenId}
+                      marked={marked.includes(entry.id)}
+                      onMark={() =>
+                        setMarked(
+                          marked.includes(entry.id)
+                            ? marked.filter((each) => each !== entry.id)
+                            : [...marked, entry.id],
+                        )
+                      }
                       unfolded={open.includes(entry.id)}
                       onChoose={() => setChosen(entry.id)}
                       onUnfold={() =>
@@ -276,7 +195,7 @@ export function Library() {
                           open.includes(entry.id) ? open.filter((o) => o !== entry.id) : [...open, entry.id],
                         )
                       }
-                      onNote={(next) => edit.mutate({ id: entry.id, note: { ...entry.note, ...next } })}
+                      onNote={(next) => notes.change([{ id: entry.id, note: { ...entry.note, ...next } }])}
                     />
                   );
                 }}
@@ -288,27 +207,46 @@ export function Library() {
           aria-label="Impulse response"
           className="shrink-0 border-t border-line bg-sheet px-4 py-3 lg:w-[348px] lg:overflow-y-auto lg:border-t-0 lg:border-l"
         >
-          {chosen ? (
-            <ImpulseForm key={chosen.id} entry={chosen} onDelete={() => setDeleting(chosen)} />
+          {several.length > 0 ? (
+            <SeveralForm
+              key={several.map((e) => e.id).join(" ")}
+              entries={several}
+              busy={notes.busy}
+              onNotes={notes.change}
+              onNone={() => setMarked([])}
+              onDelete={() => setDeleting(several)}
+            />
+          ) : chosen ? (
+            <ImpulseForm
+              key={`${chosen.id} ${notes.undone}`}
+              entry={chosen}
+              onNote={notes.change}
+              onDelete={() => setDeleting([chosen])}
+            />
           ) : (
             <p className="text-[13px] text-ink-2">
               Choose one to say what it is of, and to take it out as a file. The star marks a favourite, the
-              bookmark puts it on the short list: at most eight that you trust.
+              bookmark puts it on the short list: at most eight that you trust. Mark several to name them at
+              once.
             </p>
           )}
         </aside>
       </div>
       <Confirm
-        open={deleting !== undefined}
-        title={`Delete “${deleting?.note.name}”?`}
-        yes="Delete it"
-        onYes={() => deleting && remove.mutate([deleting.id])}
-        onClose={() => setDeleting(undefined)}
+        open={deleting.length > 0}
+        title={
+          deleting.length === 1 ? `Delete “${deleting[0]!.note.name}”?` : `Delete ${deleting.length} of them?`
+        }
+        yes={deleting.length === 1 ? "Delete it" : "Delete them"}
+        onYes={() => remove.mutate(deleting.map((e) => e.id))}
+        onClose={() => setDeleting([])}
       >
-        {deleting?.in_blends
-          ? `It is in ${deleting.in_blends} blend${deleting.in_blends > 1 ? "s" : ""}, which will lack it.`
-          : "No blend uses it."}{" "}
-        Its file goes from the library.
+        {lacking === 0
+          ? `No blend uses ${deleting.length === 1 ? "it" : "them"}.`
+          : deleting.length === 1
+            ? "Blends use it, and will lack it."
+            : `Blends use ${lacking} of them, and will lack those.`}{" "}
+        {deleting.length === 1 ? "Its file goes" : "Their files go"} from the library; that cannot be undone.
       </Confirm>
     </div>
   );

@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { answer, api, OFFLINE, Refusal, sendFile, type Schemas } from "../../api/client";
 
@@ -21,6 +21,52 @@ export const useLibrary = (search: string, within: number | null) =>
 export function onTop(found: Impulse[]) {
   const shown = new Set(found.map((e) => e.id));
   return found.filter((e) => e.under === null || !shown.has(e.under));
+}
+
+interface Noted {
+  id: number;
+  note: Impulse["note"];
+}
+
+/** What is said of some of them at once, with undo: what was said of each before is kept. */
+export function useNotes(all: Impulse[]) {
+  const client = useQueryClient();
+  const before = useRef<Noted[][]>([]);
+  const after = useRef<Noted[][]>([]);
+  const [undone, setUndone] = useState(0);
+  const send = useMutation({
+    mutationFn: (notes: Noted[]) => answer(api.POST("/api/impulses/notes", { body: { notes } })),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["impulses"] }),
+  });
+  /** The same ones as they stand; what was deleted meanwhile is not among them. */
+  const asNow = (notes: Noted[]) =>
+    notes.flatMap(({ id }) => all.filter((e) => e.id === id).map(({ note }) => ({ id, note })));
+  const change = async (notes: Noted[]) => {
+    const was = asNow(notes);
+    await send.mutateAsync(notes);
+    before.current.push(was);
+    after.current = [];
+  };
+  const step = async (from: Noted[][], to: Noted[][]) => {
+    const wanted = from.at(-1);
+    if (!wanted || send.isPending) return;
+    const was = asNow(wanted);
+    const there = wanted.filter(({ id }) => was.some((e) => e.id === id));
+    if (there.length) await send.mutateAsync(there);
+    from.pop();
+    to.push(was);
+    setUndone((n) => n + 1);
+  };
+  const quietly = (work: Promise<void>) => void work.catch(() => undefined);
+  return {
+    change: (notes: Noted[]) => change(notes),
+    undo: () => quietly(step(before.current, after.current)),
+    redo: () => quietly(step(after.current, before.current)),
+    /** Grows with each step back or forth: what is typed of one begins anew. */
+    undone,
+    error: send.error,
+    busy: send.isPending,
+  };
 }
 
 interface Bringing {

@@ -57,6 +57,17 @@ class SomeImpulses(Strict):
     ids: Annotated[list[Count], Field(min_length=1, max_length=5000)]
 
 
+class NotedImpulse(Strict):
+    """One of several, and what it is of."""
+
+    id: Count
+    note: Annotated[ImpulseNote, Spec("Impulse response")]
+
+
+class SomeNotesBody(Strict):
+    notes: Annotated[list[NotedImpulse], Field(min_length=1, max_length=5000)]
+
+
 class FromSweepBody(Strict):
     """The impulse response of a path that was measured, what it is called, and up to how long after its peak, ms."""
 
@@ -226,6 +237,13 @@ def impulse_from_sweep(body: FromSweepBody) -> Response:
 def impulse_delete(body: SomeImpulses) -> tuple[str, int]:
     """Blends that use them stay, and say that they are gone."""
     impulses.delete(home(), body.ids)
+    return "", 204
+
+
+@api.post("/impulses/notes", responses={204: None})
+def impulse_notes(body: SomeNotesBody) -> tuple[str, int]:
+    """Say what several are of: all of it, or nothing where one of them cannot be so."""
+    impulses.edit_some([(each["id"], each["note"]) for each in request.get_json()["notes"]])
     return "", 204
 
 

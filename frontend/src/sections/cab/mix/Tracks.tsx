@@ -52,7 +52,7 @@ export function Tracks({ mix }: { mix: MixEdits }) {
         return (
           <li
             key={`${place} ${track.source}`}
-            className="grid grid-cols-[minmax(120px,1fr)_minmax(60px,1fr)_auto] items-center gap-x-3 border-b border-line px-5 py-1"
+            className="grid grid-cols-2 items-center gap-x-3 border-b border-line px-5 py-1 md:grid-cols-[minmax(120px,1fr)_minmax(60px,1fr)_auto]"
           >
             <span className="min-w-0">
               <span className="block truncate font-semibold" title={name}>
@@ -67,7 +67,7 @@ export function Tracks({ mix }: { mix: MixEdits }) {
               )}
             </span>
             <Lane at={shown?.at ?? 0} seconds={shown?.seconds ?? 0} section={section} end={end} />
-            <span className="flex items-center gap-x-2">
+            <span className="col-span-2 flex flex-wrap items-center gap-x-2 md:col-span-1 md:flex-nowrap">
               <Slide
                 label={`Gain of ${name}`}
                 value={track.gain}
