@@ -147,7 +147,7 @@ function Work({ id, blend, onSpeaker, onHeard, notice, children }: Props & { id:
           (each, i) => each && <Failed key={i} error={each} />,
         )}
         {doc.tracks.length > 0 && (
-          <div className="max-h-[46%] shrink-0 overflow-y-auto">
+          <div className="shrink-0 lg:max-h-[46%] lg:overflow-y-auto">
             <Tracks mix={mix} />
           </div>
         )}
