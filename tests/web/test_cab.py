@@ -467,6 +467,8 @@ def test_two_blends_are_heard_without_knowing(client: FlaskClient) -> None:
     assert client.get(f"/api/blends/{third['id']}/runs").json["runs"] == []
     client.delete(f"/api/blends/{other['id']}")
     assert client.get(f"{base}/sound/b", query_string=place).data == sounds["b"]
+    client.post("/api/impulses/delete", json={"ids": [one["doc"]["parts"][1]["impulse"]]})
+    refused(client.get(f"{base}/sound/a", query_string=place), "no longer in the library", 409)
 
 
 @pytest.mark.parametrize(

@@ -165,6 +165,15 @@ def test_a_take_that_is_gone_is_told_and_left_out(client: FlaskClient) -> None:
     assert found["doc"]["guitar"] == mix(client, "Mine")["doc"]["guitar"]
 
 
+def test_a_track_that_is_bare_is_told(client: FlaskClient) -> None:
+    """Through a speaker it would cover less of the top."""
+    sources = [s for s in client.get("/api/blends/sources").json["sources"] if s["id"].startswith("take-")]
+    for each in sources:
+        (track,) = new(client, [each["id"]])["tracks"]
+        assert track["about"] == ("a take, no speaker in it" if each["speakers"] == "none" else "a take")
+    assert {s["speakers"] for s in sources} > {"none"}
+
+
 def test_a_guitar_with_a_speaker_in_it_is_told(client: FlaskClient) -> None:
     sources = client.get("/api/blends/sources").json["sources"]
     doubled = next(s for s in sources if s["speakers"] in ("one", "two"))

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from low_tide.app import blends, impulses
-from low_tide.app.blends import BlendDoc, BlendState
+from low_tide.app.blends import BlendDoc, BlendState, Stereo
 from low_tide.app.errors import Conflict, Invalid
 from low_tide.app.heard_on import of_source, of_take
 from low_tide.core.audio.loudness import loudness
@@ -54,20 +54,21 @@ def _matched(sound: NDArray[np.float64]) -> NDArray[np.float64]:
     return found * min(1.0, MOST_TRUE_PEAK / true_peak(found.astype(np.float32)))
 
 
-def part(home: Home, doc: BlendDoc | None, source: str, start: float, stop: float) -> bytes:
-    """A part of a take through a blend, or bare where that is None, matched in loudness, as 24-bit WAV."""
+def part(home: Home, blend: Stereo | None, source: str, start: float, stop: float) -> bytes:
+    """A part of a take through a blend's impulse response, or bare where that is None, matched in loudness, as 24-bit
+    WAV."""
     if not 0 < stop - start <= LONGEST_PART_S:
         raise Invalid(f"Part: up to {LONGEST_PART_S:g} s are heard at one time.")
     sound = of_source(home, source)
     first, last = round(start * RATE), min(len(sound), round(stop * RATE))
     if first >= last:
         raise Invalid("Part: it lies beyond the end of the take.")
-    if doc is None:
+    if blend is None:
         made = sound[first:last, None]
     else:
         before = max(0, first - round(TAIL_S * RATE))
         # What was played before still sounds into the part.
-        made = through(sound[before:last], blends.sound_of(home, doc))[first - before :]
+        made = through(sound[before:last], blend)[first - before :]
     return write_wav(_matched(made), RATE)
 
 

@@ -278,7 +278,7 @@ def _state(home: Home, row: BlendRecord, doc: BlendDoc) -> BlendState:
     responses, hz = part_responses(here.sounds, here.parts)
     heard = np.array(sounding(here.parts), bool)
     of_impulses = doc.school == "impulses"
-    sound = sound_of(home, doc) if heard.any() or not of_impulses else None
+    sound = (here.stereo() if heard.any() else None) if of_impulses else sound_of(home, doc)
     tone = None if sound is None else tone_bands(_response(sound))
     together = responses[heard].sum(axis=0) if heard.any() else None
     by_filter = None if of_impulses else filter_responses(doc.filter, CHART_HZ)

@@ -232,7 +232,9 @@ def heard(home: Home, run_id: int, which: Which, start: float, stop: float) -> b
     place = {"a": 0, "b": 1, "x": hidden, "first": hidden, "second": 1 - hidden}[which]
     if draw.blends:
         doc = (draw.blends.a, draw.blends.b)[place]
-        return blend_sound.part(home, doc, draw.blends.source, start, stop)
+        # Where something of it was deleted meanwhile, the rest would be another sound under the same letter.
+        sound = None if doc is None else blends.sound_of(home, doc, whole=True)
+        return blend_sound.part(home, sound, draw.blends.source, start, stop)
     if row.comparison_id is None:
         raise NotFound("There is no such run of listening; what it was of may have been deleted.")
     return part(home, row.comparison_id, (draw.a, draw.b)[place], start, stop)

@@ -163,6 +163,9 @@ def _tracks(home: Home, doc: MixDoc) -> tuple[MixTrackState, ...]:
         name = f"take {row.number}, {row.name}" if row else track.name or track.source
         gone = "" if audio and audio_file(home, audio) else "gone: it is left out"
         about = "a file" if track.source.startswith(FILE) else "a take"
+        if row and heard_on.of_take(row).speakers == "none":
+            # Through a speaker it would cover less of the top than it does here.
+            about = "a take, no speaker in it"
         found.append(MixTrackState(track, name, about, at, _seconds(audio), gone))
     return tuple(found)
 

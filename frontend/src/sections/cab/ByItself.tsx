@@ -64,8 +64,8 @@ export function ByItself({
   const high = Math.ceil(top / 5) * 5;
   return (
     <>
-      {lineUp.error && <Failed error={lineUp.error} />}
       <div className="flex min-w-0 flex-1 flex-col">
+        {lineUp.error && <Failed error={lineUp.error} />}
         {!filtered && doc.parts.length === 0 ? (
           <Empty title="Nothing in this blend yet">
             One impulse response gives the tap a speaker; two or three from lows to highs, brought into line,

@@ -67,15 +67,17 @@ export function Commit({
             onChange={(e) => setWhy(e.target.value)}
           />
         </Field>
-        <label className="flex items-center gap-2 text-[13px]">
-          <input
-            type="checkbox"
-            className="size-[15px] accent-[var(--deep)]"
-            checked={trusted}
-            onChange={(e) => setTrusted(e.target.checked)}
-          />
-          Trust its impulse responses: put them on the short list
-        </label>
+        {state.doc.school === "impulses" && (
+          <label className="flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              className="size-[15px] accent-[var(--deep)]"
+              checked={trusted}
+              onChange={(e) => setTrusted(e.target.checked)}
+            />
+            Trust its impulse responses: put them on the short list
+          </label>
+        )}
         {write.error && <Failed error={write.error} />}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>

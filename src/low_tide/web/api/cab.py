@@ -337,8 +337,9 @@ def blend_fit(path: BlendPath, body: FitBody) -> Response:
 @api.get("/blends/<int:blend_id>/sound", responses=file("audio/wav"))
 def blend_heard(path: BlendPath, query: BlendHeardQuery) -> Response:
     """A part of a take through a blend as it stands, or bare, matched in loudness."""
-    doc = blends.doc_of(blends.row_of(path.blend_id))
-    data = blend_sound.part(home(), None if query.bare else doc, query.source, query.start, query.stop)
+    row = blends.row_of(path.blend_id)
+    sound = None if query.bare else blends.sound_of(home(), blends.doc_of(row))
+    data = blend_sound.part(home(), sound, query.source, query.start, query.stop)
     return Response(data, mimetype="audio/wav")
 
 

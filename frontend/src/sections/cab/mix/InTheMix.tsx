@@ -43,9 +43,9 @@ function useNewMix(onMade: (id: number) => void) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["NewMixBody"]) => answer(api.POST("/api/mixes", { body })),
-    onSuccess: (made) => {
+    onSuccess: async (made) => {
       client.setQueryData(["mix", made.id], made);
-      void client.invalidateQueries({ queryKey: ["mixes"] });
+      await client.invalidateQueries({ queryKey: ["mixes"] });
       onMade(made.id);
     },
   });
@@ -338,7 +338,9 @@ export function InTheMix(props: Props) {
   const make = useNewMix((id) => setAsked({ mix: String(id) }, { replace: true }));
   if (list.error) return <Failed error={list.error} retry={() => void list.refetch()} />;
   if (!list.data) return <Loading what="the mixes" />;
-  const chosen = Number(asked.get("mix")) || list.data.mixes[0]?.id;
+  const wanted = Number(asked.get("mix"));
+  // One that was deleted gives way to the newest.
+  const chosen = list.data.mixes.some((each) => each.id === wanted) ? wanted : list.data.mixes[0]?.id;
   if (chosen) return <Work key={chosen} id={chosen} {...props} />;
   return (
     <div className="min-w-0 flex-1 overflow-y-auto">
