@@ -198,3 +198,43 @@ def test_the_same_samples_make_the_same_file() -> None:
     time.sleep(1.1)
     assert write_wav(samples, 48_000, "FLOAT") == first
     assert soundfile.read(io.BytesIO(first))[0] == pytest.approx(samples, abs=1e-6)
+
+
+def two_sided(tmp_path: Path, rate: int) -> Path:
+    """Four seconds of a tone of 1 kHz at 0.4 in the first channel; in the second it begins after two."""
+    t = np.arange(4 * rate) / rate
+    tone = 0.4 * np.sin(2 * np.pi * 1_000 * t)
+    path = tmp_path / "stem.wav"
+    path.write_bytes(write_wav(np.column_stack([tone, np.where(t < 2, 0.0, tone)]), rate))
+    return path
+
+
+@pytest.mark.parametrize("rate", [44_100, 48_000, 96_000])
+def test_a_section_is_what_the_whole_is_there(tmp_path: Path, rate: int) -> None:
+    """Folded alike in every section, however silent a channel is in it; silence before and after the recording."""
+    path = two_sided(tmp_path, rate)
+    whole, _ = recording.read_one_channel(path)
+    for start, stop in ((0.5, 1.5), (1.25, 2.75), (2.5, 3.5)):
+        there = recording.read_section(path, start, stop)
+        assert len(there) == round((stop - start) * 48_000)
+        assert there == pytest.approx(whole[round(start * 48_000) : round(stop * 48_000)], abs=2e-4)
+    assert np.abs(recording.read_section(path, 0.5, 1.5)).max() == pytest.approx(0.2, abs=0.01)
+    around = recording.read_section(path, -1.0, 5.0)
+    assert len(around) == 6 * 48_000
+    assert np.abs(around[:47_900]).max() < 1e-3
+    assert np.abs(around[5 * 48_000 + 100 :]).max() < 1e-3
+    assert around[48_000 + 4_800 : 4 * 48_000] == pytest.approx(whole[4_800 : 3 * 48_000], abs=2e-4)
+    assert not recording.read_section(path, 10.0, 11.0).any()
+
+
+def test_both_channels_are_kept_where_both_hold_something(tmp_path: Path) -> None:
+    path = two_sided(tmp_path, 44_100)
+    both = recording.read_both_channels(path)
+    assert both.shape == (4 * 48_000, 2)
+    assert both.mean(axis=1) == pytest.approx(recording.read_one_channel(path)[0], abs=1e-6)
+    half = tmp_path / "half.wav"
+    half.write_bytes(write_wav(np.column_stack([both[:, 0], np.zeros(len(both))]), 48_000))
+    assert recording.read_both_channels(half)[:, 0] == pytest.approx(both[:, 0], abs=1e-4)
+    # The same file written anew is read anew.
+    half.write_bytes(write_wav(both, 48_000))
+    assert recording.read_both_channels(half).shape[1] == 2

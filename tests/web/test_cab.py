@@ -489,3 +489,28 @@ def test_a_run_that_cannot_be_is_refused(client: FlaskClient, change: dict[str, 
     wanted = {"kind": "prefer", "other": None, "source": "clean", "trials": 4, **change}
     refused(client.post(f"/api/blends/{one['id']}/runs", json={"run": wanted}), said, status)
     assert client.get(f"/api/blends/{one['id']}/runs").json["runs"] == []
+
+
+# ---------------------------------------------------------------- stereo takes
+
+
+def test_both_sides_of_a_stereo_take_go_through(client: FlaskClient) -> None:
+    """Each channel through the blend by itself; the take of one channel, through the same, is what each comes to."""
+    rng = np.random.default_rng(4)
+    left, right = (0.05 * rng.standard_normal(2 * RATE) for _ in range(2))
+    near = blend(client, "Drone, near and dark")
+
+    def made(samples: np.ndarray, name: str) -> np.ndarray:
+        take = brought(client, encoded(samples, RATE), name=name)["take"]
+        answer = client.get(f"/api/blends/{near['id']}/takes/{take['id']}/file.wav", query_string={"anyway": "true"})
+        assert answer.status_code == 200, answer.text
+        return np.asarray(soundfile.read(io.BytesIO(answer.data), always_2d=True)[0])
+
+    both = made(np.column_stack([left, right]), "both")
+    one, other = made(left, "left"), made(right, "right")
+    assert (both.shape[1], one.shape[1]) == (2, 1)
+    for place, alone in enumerate((one, other)):
+        # Held under full scale each for itself, so as loud up to a factor.
+        factor = (both[:, place] @ alone[:, 0]) / (alone[:, 0] @ alone[:, 0])
+        assert np.abs(both[:, place] - factor * alone[:, 0]).max() < 1e-5
+    assert made(np.column_stack([left, np.zeros(len(left))]), "half").shape[1] == 1

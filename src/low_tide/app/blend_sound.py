@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from low_tide.app import blends, impulses
 from low_tide.app.blends import BlendDoc, BlendState, Stereo
 from low_tide.app.errors import Conflict, Invalid
-from low_tide.app.heard_on import of_source, of_take
+from low_tide.app.heard_on import both_channels_of, of_source, of_take
 from low_tide.core.audio.loudness import loudness
 from low_tide.core.audio.metering import true_peak
-from low_tide.core.audio.rendering import RATE, Samples
+from low_tide.core.audio.rendering import RATE
 from low_tide.core.cab.blend import MOST_PARTS, BlendPart, mono
 from low_tide.core.cab.impulse import at_rate
 from low_tide.core.cab.output import Level, outgoing
@@ -38,11 +38,13 @@ RECIPE_VERSION = 2
 """2 knows the adjustable filter."""
 
 
-def through(sound: Samples, impulse: NDArray[np.float64]) -> NDArray[np.float64]:
-    """A take through a blend, shape (n, channels), as long as the take."""
+def through(sound: NDArray[np.float64], impulse: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A take, shape (n,) or (n, channels), through a blend, as long as the take: each of its channels through its own
+    side, or all through the one there is."""
     from scipy.signal import oaconvolve
 
-    return np.asarray(oaconvolve(sound[:, None], impulse, axes=0)[: len(sound)])
+    channels = sound if sound.ndim > 1 else sound[:, None]
+    return np.asarray(oaconvolve(channels, impulse, axes=0)[: len(sound)])
 
 
 def _matched(sound: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -73,7 +75,8 @@ def part(home: Home, blend: Stereo | None, source: str, start: float, stop: floa
 
 
 def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[bytes, str]:
-    """A take of the log through a blend, 24-bit, its recipe in its comment, and what its file is called.
+    """A take of the log through a blend, 24-bit, its recipe in its comment, and what its file is called. A stereo take
+    stays one: each side goes through the same side of the blend.
 
     Conflict where the take has a speaker in it, or may have, and that was not taken on.
     """
@@ -86,7 +89,7 @@ def rendered(home: Home, blend_id: int, take_id: int, anyway: bool) -> tuple[byt
         raise Conflict(found.warning)
     stereo = blends.sound_of(home, blends.doc_of(row), whole=True)
     centred = not blends.is_stereo(blends.doc_of(row))
-    made = through(of_source(home, found.id), mono(stereo)[:, None] if centred else stereo)
+    made = through(both_channels_of(home, found.id), mono(stereo)[:, None] if centred else stereo)
     peak = true_peak(made.astype(np.float32))
     made = made * (min(1.0, MOST_TRUE_PEAK / peak) if peak > 0 else 1.0)
     said = json.dumps(recipe(home, blend_id, ExportChoice(stereo=not centred)), ensure_ascii=False)

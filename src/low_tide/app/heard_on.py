@@ -10,12 +10,13 @@ from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from low_tide.app import recordings
 from low_tide.app.errors import Conflict, Invalid
 from low_tide.core.audio.rendering import RATE, Samples, picked_up, power_stage, riff
 from low_tide.core.audio.speaker_sound import Speakers
-from low_tide.formats.recording import read_one_channel, read_section
+from low_tide.formats.recording import read_both_channels, read_one_channel, read_section
 from low_tide.formats.sentences import FormatError
 from low_tide.store import inspections, takes
 from low_tide.store.home import Home, audio_file
@@ -113,6 +114,13 @@ def of_source(home: Home, source: str) -> Samples:
     row, path = _path(home, source)
     with told_with(f"Take {row.number}"):
         return _read(path)[0]
+
+
+def both_channels_of(home: Home, source: str) -> NDArray[np.float64]:
+    """A take with both its channels where two hold something, shape (n, 1 or 2), 48 kHz."""
+    row, path = _path(home, source)
+    with told_with(f"Take {row.number}"):
+        return read_both_channels(path)
 
 
 def section_of(home: Home, source: str, start: float, stop: float) -> Samples:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 from pathlib import Path
 from typing import Any, Literal, TypeAlias
 
@@ -243,25 +244,50 @@ def read_dry(path: Path) -> NDArray[np.float64]:
 COMPARED_LONGEST_S = 10 * 60.0
 
 
+@lru_cache(maxsize=64)
+def _peaks(path: Path, _: int) -> NDArray[np.float64]:
+    """The largest of each channel. Kept for as long as the file is what it was (when it was written)."""
+    found = np.zeros(1)
+    for block in _blocks(path):
+        found = np.maximum(found, np.abs(block).max(axis=0))
+    return found
+
+
+def _weights(path: Path) -> NDArray[np.float64]:
+    """What each channel of a recording counts for where it is folded: those that hold something, alike."""
+    return channel_weights(_peaks(path, path.stat().st_mtime_ns))
+
+
+def _resampled(path: Path, mix: NDArray[np.float64]) -> tuple[NDArray[np.float64], int]:
+    """A recording at 48 kHz, block by block, its channels mixed by `mix` of shape (channels, k), and its own rate."""
+    import soxr
+
+    with _opened(path) as file:
+        rate, _ = _checked(file, longest_s=COMPARED_LONGEST_S)
+    wide = mix.shape[1]
+    stream = soxr.ResampleStream(rate, COMPARED_RATE, wide, dtype="float64", quality="VHQ")
+    pieces = [np.asarray(stream.resample_chunk(block @ mix)).reshape(-1, wide) for block in _blocks(path)]
+    pieces.append(stream.resample_chunk(np.zeros((0, wide)), last=True).reshape(-1, wide))
+    found = np.concatenate(pieces)
+    found -= found.mean(axis=0)
+    return found, rate
+
+
 def read_one_channel(path: Path) -> tuple[NDArray[np.float64], int]:
     """A recording as one channel at 48 kHz as it is compared, and its own rate. FormatError where it cannot be read.
 
     Read twice, block by block: channels that hold nothing are found first.
     """
-    import soxr
+    found, rate = _resampled(path, _weights(path)[:, None])
+    return found[:, 0], rate
 
-    with _opened(path) as file:
-        rate, _ = _checked(file, longest_s=COMPARED_LONGEST_S)
-        peaks = np.zeros(file.channels)
-    for block in _blocks(path):
-        peaks = np.maximum(peaks, np.abs(block).max(axis=0))
-    weights = channel_weights(peaks)
-    stream = soxr.ResampleStream(rate, COMPARED_RATE, 1, dtype="float64", quality="VHQ")
-    pieces = [np.asarray(stream.resample_chunk(block @ weights)) for block in _blocks(path)]
-    pieces.append(stream.resample_chunk(np.zeros(0), last=True))
-    found = np.concatenate(pieces)
-    found -= found.mean()
-    return found, rate
+
+def read_both_channels(path: Path) -> NDArray[np.float64]:
+    """A recording at 48 kHz, shape (n, 2) where two channels hold something, else (n, 1). FormatError where it cannot
+    be read."""
+    weights = _weights(path)
+    mix = np.eye(2) if (weights > 0).sum() == len(weights) == 2 else weights[:, None]
+    return _resampled(path, mix)[0]
 
 
 AROUND_S = 0.05
@@ -271,7 +297,7 @@ AROUND_S = 0.05
 def read_section(path: Path, start: float, stop: float) -> NDArray[np.float64]:
     """A section of a recording, s, as one channel at 48 kHz, shape (n,); silence where there is nothing of it.
 
-    Channels that hold something in it are averaged. FormatError where it cannot be read.
+    Folded as the whole recording is, so that it is as loud in every section. FormatError where it cannot be read.
     """
     import soxr
 
@@ -282,8 +308,7 @@ def read_section(path: Path, start: float, stop: float) -> NDArray[np.float64]:
     found = np.zeros(round(stop * COMPARED_RATE) - round(start * COMPARED_RATE))
     if not len(sound) or not np.abs(sound).max():
         return found
-    mixed = sound @ channel_weights(np.abs(sound).max(axis=0))
-    there = np.asarray(soxr.resample(mixed, rate, COMPARED_RATE, quality="VHQ"))
+    there = np.asarray(soxr.resample(sound @ _weights(path), rate, COMPARED_RATE, quality="VHQ"))
     # What was read begins before the section, or after it where the recording does.
     late = round(first / rate * COMPARED_RATE) - round(start * COMPARED_RATE)
     begin, end = max(0, late), min(len(found), late + len(there))
