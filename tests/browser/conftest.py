@@ -37,6 +37,8 @@ def bench(page: Page, server: Server) -> Page:
 
     def heard(message: ConsoleMessage) -> None:
         refusal = "the server responded with a status of 4" in message.text
+        # A test that takes the server away says so by this error, which nothing else brings about.
+        refusal |= "ERR_INTERNET_DISCONNECTED" in message.text
         if message.type == "error" and not refusal:
             problems.append(message.text)
 

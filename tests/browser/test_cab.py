@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from low_tide.core.audio.rendering import cab_filter, coloured
 from low_tide.formats.recording import write_wav
@@ -320,3 +320,28 @@ def test_several_are_named_at_once_and_undone(bench: Page, server: Server) -> No
     expect(bench.get_by_role("dialog")).to_contain_text("cannot be undone")
     bench.get_by_role("button", name="Delete them").click()
     expect(bench.get_by_text("None has these words")).to_be_visible()
+
+
+def test_what_nobody_answered_is_not_lost(wide: Page) -> None:
+    """An edit while the server is away stays as it was typed, and goes out when it is back."""
+
+    def away(route: Route) -> None:
+        if route.request.method == "PUT":
+            route.abort("internetdisconnected")
+        else:
+            route.continue_()
+
+    wide.route("**/api/blends/*", away)
+    field = wide.get_by_label("Gain of B, dB")
+    field.fill("-7")
+    field.press("Enter")
+    expect(wide.get_by_text("The server does not answer")).to_be_visible()
+    expect(field).to_have_value("−7.0")
+    wide.get_by_role("button", name="Try again").click()
+    expect(wide.get_by_text("The server does not answer")).to_be_visible()
+    expect(field).to_have_value("−7.0")
+    wide.unroute("**/api/blends/*")
+    wide.get_by_role("button", name="Try again").click()
+    expect(wide.get_by_text("The server does not answer")).to_have_count(0)
+    wide.reload()
+    expect(wide.get_by_label("Gain of B, dB")).to_have_value("−7.0")

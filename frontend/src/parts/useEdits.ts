@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient, type QueryKey } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { Refusal } from "../api/client";
 import { tellOtherWindows } from "./elsewhere";
 
 const MOST_UNDO = 100;
@@ -24,6 +25,7 @@ export function useEdits<State extends { saves: number }, Wish>({
   const query = useQuery({ queryKey, queryFn: fetch });
   const state = query.data as State | undefined;
   const [wish, setWish] = useState<Wish>();
+  const [unsent, setUnsent] = useState<Wish>();
   const latest = useRef<Wish>(undefined);
   const before = useRef<Wish[]>([]);
   const after = useRef<Wish[]>([]);
@@ -42,15 +44,17 @@ export function useEdits<State extends { saves: number }, Wish>({
       put(next);
       if (latest.current === sent) setWish((latest.current = undefined));
     },
-    onError: () => {
+    onError: (error, sent) => {
+      // Where nobody answered it is not lost: it goes out with the next edit, or when it is asked for.
+      if (error instanceof Refusal && error.status === 0) return setUnsent(sent);
       setWish((latest.current = undefined));
       void query.refetch();
     },
   });
   const { isPending, mutate } = send;
   useEffect(() => {
-    if (wish && !isPending) mutate(wish);
-  }, [wish, isPending, mutate]);
+    if (wish && !isPending && wish !== unsent) mutate(wish);
+  }, [wish, unsent, isPending, mutate]);
   const now = wish ?? (state && wishOf(state));
   const show = useCallback((next: Wish) => {
     latest.current = next;
@@ -75,6 +79,8 @@ export function useEdits<State extends { saves: number }, Wish>({
     put,
     change,
     error: send.error,
+    /** Sends again what nobody answered. */
+    retry: unsent && unsent === wish ? () => setUnsent(undefined) : undefined,
     settled: !wish,
     undo: () => step(before.current, after.current),
     redo: () => step(after.current, before.current),

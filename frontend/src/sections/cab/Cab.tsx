@@ -70,7 +70,8 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
         onRecipe={recipe.choose}
       />
       {recipe.input}
-      {[blend.error, remove.error, recipe.error].map((each, i) => each && <Failed key={i} error={each} />)}
+      {blend.error && <Failed error={blend.error} retry={blend.retry} />}
+      {[remove.error, recipe.error].map((each, i) => each && <Failed key={i} error={each} />)}
       <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
         {inMix ? (
           <InTheMix

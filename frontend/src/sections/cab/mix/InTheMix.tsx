@@ -143,9 +143,8 @@ function Work({ id, blend, onSpeaker, onHeard, notice, children }: Props & { id:
             <Part what={`Bringing in ${files.at.name}`} part={files.at.part} onStop={files.stop} />
           </div>
         )}
-        {[mix.error, files.error, remove.error, make.error].map(
-          (each, i) => each && <Failed key={i} error={each} />,
-        )}
+        {mix.error && <Failed error={mix.error} retry={mix.retry} />}
+        {[files.error, remove.error, make.error].map((each, i) => each && <Failed key={i} error={each} />)}
         {doc.tracks.length > 0 && (
           <div className="shrink-0 lg:max-h-[46%] lg:overflow-y-auto">
             <Tracks mix={mix} />
