@@ -262,6 +262,14 @@ def test_a_solo_is_brought_out_of_the_mix(wide: Page, tmp_path: Path) -> None:
     assert wide.evaluate("window.heard.slice(1)") == [0, 1]
 
 
+def test_a_mix_is_found_and_opened(bench: Page) -> None:
+    bench.keyboard.press("/")
+    bench.keyboard.type("cue 3 signal")
+    bench.get_by_role("option", name=re.compile("Fog Signal, cue 3")).click()
+    expect(bench).to_have_url(re.compile(r"/cab/\d+/mix\?mix=1$"))
+    expect(bench.get_by_role("list", name="Tracks of the backing").get_by_role("listitem")).to_have_count(4)
+
+
 def test_stems_and_takes_join_a_mix_and_leave_it(wide: Page, tmp_path: Path) -> None:
     wide.get_by_role("link", name="In the mix").click()
     wide.get_by_role("button", name="New", exact=True).click()

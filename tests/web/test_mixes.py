@@ -165,6 +165,13 @@ def test_a_take_that_is_gone_is_told_and_left_out(client: FlaskClient) -> None:
     assert found["doc"]["guitar"] == mix(client, "Mine")["doc"]["guitar"]
 
 
+def test_it_is_found_by_its_name(client: FlaskClient) -> None:
+    hits = client.get("/api/find", query_string={"search": "cue 3 signal"}).json["found"]
+    assert [(h["type"], h["name"], h["detail"]) for h in hits] == [("mix", MIX, "4 tracks")]
+    solo = client.get("/api/find", query_string={"search": "under the deck"}).json["found"]
+    assert [(h["type"], h["detail"]) for h in solo] == [("blend", "an adjustable filter")]
+
+
 def test_a_track_that_is_bare_is_told(client: FlaskClient) -> None:
     """Through a speaker it would cover less of the top."""
     sources = [s for s in client.get("/api/blends/sources").json["sources"] if s["id"].startswith("take-")]

@@ -14,6 +14,7 @@ const WHERE = {
   take: "/log/",
   comparison: "/compare/",
   blend: "/cab/",
+  mix: "/cab/mix?mix=",
   impulse: "/cab/library?impulse=",
 } as const;
 const NAMES = {
@@ -22,6 +23,7 @@ const NAMES = {
   take: "Take",
   comparison: "Comparison",
   blend: "Blend",
+  mix: "Mix",
   impulse: "Impulse response",
 } as const;
 const MOST_HELP = 8;

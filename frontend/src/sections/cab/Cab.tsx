@@ -166,13 +166,14 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
 
 export default function Cab() {
   const { blendId } = useParams();
-  const inMix = useLocation().pathname.endsWith("/mix");
+  const { pathname, search } = useLocation();
+  const inMix = pathname.endsWith("/mix");
   const list = useList();
   if (blendId === "library") return <Library />;
   if (blendId === "new") return <New />;
-  if (blendId) return <Work key={blendId} id={Number(blendId)} inMix={inMix} />;
+  if (blendId && blendId !== "mix") return <Work key={blendId} id={Number(blendId)} inMix={inMix} />;
   if (list.error) return <Failed error={list.error} retry={() => void list.refetch()} />;
   if (!list.data) return <Loading what="the blends" />;
   const newest = list.data.blends[0];
-  return newest ? <Navigate to={`/cab/${newest.id}`} replace /> : <New />;
+  return newest ? <Navigate to={`/cab/${newest.id}${inMix ? `/mix${search}` : ""}`} replace /> : <New />;
 }

@@ -8,7 +8,7 @@ from flask import Response, current_app, request
 from pydantic import Field
 
 from low_tide import __version__
-from low_tide.app import bench, blends, compare, impulses, locker, log
+from low_tide.app import bench, blends, compare, impulses, locker, log, mixes
 from low_tide.app import preferences as schools
 from low_tide.app.locker import LockerEntry
 from low_tide.core.inventory import KINDS, Surrounding
@@ -53,7 +53,7 @@ class CheckInfo(Model):
 class Found(Model):
     """A hit of the search over everything."""
 
-    type: Literal["gear", "hookup", "take", "comparison", "blend", "impulse"]
+    type: Literal["gear", "hookup", "take", "comparison", "blend", "mix", "impulse"]
     id: str
     name: str
     detail: str
@@ -165,8 +165,17 @@ def find(query: SearchQuery) -> Response:
         for c in compare.listed(query.search)[:8]
     ]
     found += [
-        Found(type="blend", id=str(b.id), name=b.name, detail=f"{b.parts} impulse responses")
+        Found(
+            type="blend",
+            id=str(b.id),
+            name=b.name,
+            detail="an adjustable filter" if b.school == "filter" else f"{b.parts} impulse responses",
+        )
         for b in blends.listed(query.search)[:8]
+    ]
+    found += [
+        Found(type="mix", id=str(m.id), name=m.name, detail=f"{m.tracks} tracks")
+        for m in mixes.listed(query.search)[:8]
     ]
     if query.search.strip():
         found += [
