@@ -353,3 +353,13 @@ def test_what_nobody_answered_is_not_lost(wide: Page) -> None:
     expect(wide.get_by_text("The server does not answer")).to_have_count(0)
     wide.reload()
     expect(wide.get_by_label("Gain of B, dB")).to_have_value("−7.0")
+
+
+def test_a_copy_is_made_and_held_against_the_first(wide: Page) -> None:
+    wide.get_by_role("button", name="More").click()
+    wide.get_by_role("menuitem", name="Copy …").click()
+    expect(wide.get_by_label("Name")).to_have_value("Fog, wide, once more")
+    wide.keyboard.press("Enter")
+    expect(wide.get_by_role("heading", name="Blend “Fog, wide, once more”")).to_be_visible()
+    wide.get_by_label("Held against").select_option(label="blend “Fog, wide”")
+    expect(wide.get_by_text("It is like “Fog, wide”: no band is 2 dB off.")).to_be_visible()

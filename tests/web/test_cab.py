@@ -514,3 +514,13 @@ def test_both_sides_of_a_stereo_take_go_through(client: FlaskClient) -> None:
         factor = (both[:, place] @ alone[:, 0]) / (alone[:, 0] @ alone[:, 0])
         assert np.abs(both[:, place] - factor * alone[:, 0]).max() < 1e-5
     assert made(np.column_stack([left, np.zeros(len(left))]), "half").shape[1] == 1
+
+
+def test_a_copy_is_a_blend_of_its_own(client: FlaskClient) -> None:
+    one = blend(client)
+    made = client.post(f"/api/blends/{one['id']}/copy", json={"name": "Fog, narrower"}).json
+    assert (made["doc"], made["response"], made["name"]) == (one["doc"], one["response"], "Fog, narrower")
+    put(client, made, {**made["doc"], "school": "filter"})
+    assert blend(client) == one
+    refused(client.post(f"/api/blends/{one['id']}/copy", json={"name": " "}), "Name: 1 to 120 characters")
+    refused(client.post("/api/blends/999/copy", json={"name": "Nothing"}), "no such blend", 404)

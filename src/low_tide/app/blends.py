@@ -406,6 +406,13 @@ def begin(home: Home, name: str, doc: Any) -> BlendState:
     return state(home, made)
 
 
+def copy(home: Home, blend_id: int, name: str) -> BlendState:
+    """The same once more under another name, to be changed and held against the first."""
+    with database.atomic():
+        made = blends.insert(named(name), row_of(blend_id).doc, now())
+    return state(home, made)
+
+
 def edit(home: Home, blend_id: int, name: str, doc: Any, saves: int | None = None) -> BlendState:
     """Change a blend. Conflict where another window changed it meanwhile."""
     with database.atomic():

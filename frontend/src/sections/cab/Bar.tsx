@@ -5,7 +5,7 @@ import { Button, Key } from "../../parts/controls";
 import { Menu } from "../../parts/Menu";
 import { MOST_PARTS, type BlendEdits } from "./useBlend";
 
-export type Asking = "add" | "name" | "delete" | "out" | "commit" | "suggest" | "delay";
+export type Asking = "add" | "copy" | "name" | "delete" | "out" | "commit" | "suggest" | "delay";
 
 /** Which blend it is, and what can be done with it. */
 export function Bar({
@@ -63,6 +63,7 @@ export function Bar({
             }
             items={[
               { label: "New …", run: () => void go("/cab/new") },
+              { label: "Copy …", run: () => onAsk("copy") },
               { label: "Rename …", run: () => onAsk("name") },
               { label: "Recipe in …", run: onRecipe },
               { label: "Delete …", run: () => onAsk("delete") },

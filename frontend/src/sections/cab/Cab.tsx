@@ -44,6 +44,14 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
       void go("/cab");
     },
   });
+  const copy = useMutation({
+    mutationFn: (name: string) =>
+      answer(api.POST("/api/blends/{blend_id}/copy", { params: { path: { blend_id: id } }, body: { name } })),
+    onSuccess: (made) => {
+      void client.invalidateQueries({ queryKey: ["blends"] });
+      void go(`/cab/${made.id}`);
+    },
+  });
   const recipe = useRecipe();
   useKeys(
     inMix ? {} : { u: blend.undo, U: blend.redo, a: () => doc?.school === "impulses" && setAsking("add") },
@@ -71,7 +79,7 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
       />
       {recipe.input}
       {blend.error && <Failed error={blend.error} retry={blend.retry} />}
-      {[remove.error, recipe.error].map((each, i) => each && <Failed key={i} error={each} />)}
+      {[remove.error, copy.error, recipe.error].map((each, i) => each && <Failed key={i} error={each} />)}
       <div className="flex min-h-0 flex-1 flex-col lg:flex-row">
         {inMix ? (
           <InTheMix
@@ -133,6 +141,15 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
           name={blend.name}
           yes="Rename it"
           onName={(name) => blend.change({}, name)}
+          onClose={close}
+        />
+      )}
+      {asking === "copy" && (
+        <NameIt
+          title="A copy of the blend"
+          name={`${blend.name}, once more`}
+          yes="Make it"
+          onName={(name) => copy.mutate(name)}
           onClose={close}
         />
       )}

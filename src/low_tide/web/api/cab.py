@@ -104,6 +104,10 @@ class NewBlendBody(Strict):
     impulses: Annotated[tuple[Count, ...], Field(max_length=MOST_PARTS)] = ()
 
 
+class BlendCopyBody(Strict):
+    name: Annotated[str, Field(max_length=400)]
+
+
 class FitBody(Strict):
     """A blend whose filter is to be brought near to what the blend is held against."""
 
@@ -317,6 +321,12 @@ def blend_delete(path: BlendPath) -> tuple[str, int]:
     """Its impulse responses stay."""
     blends.delete(path.blend_id)
     return "", 204
+
+
+@api.post("/blends/<int:blend_id>/copy", responses={201: BlendOut})
+def blend_copy(path: BlendPath, body: BlendCopyBody) -> Response:
+    """The same once more under another name."""
+    return reply_root(BlendOut, blends.copy(home(), path.blend_id, body.name), 201)
 
 
 @api.post("/blends/<int:blend_id>/suggest", responses={200: SuggestionLine})
