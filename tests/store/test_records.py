@@ -26,7 +26,7 @@ from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from low_tide.formats.documents import dump, load_hookup, load_unit, read_hookup_file, write_hookup_file
 from low_tide.formats.sentences import FormatError
-from low_tide.store import take_words, takes
+from low_tide.store import comparisons, listening, take_words, takes
 from low_tide.store.backups import backup
 from low_tide.store.database import database
 from low_tide.store.files import open_home
@@ -319,3 +319,20 @@ def test_an_installation_has_one_name_wherever_its_folder_lies(home: Home, tmp_p
     assert installation(home_at(moved)) == drawn
     (moved / INSTALLATION).write_bytes(b"\xff not a name")
     assert installation(home_at(moved)) not in ("", drawn)
+
+
+def test_runs_of_listening_outlive_the_change_that_lets_blends_have_them(tmp_path: Path) -> None:
+    database.init(tmp_path / "low-tide.db")
+    Router(database, migrate_dir=MIGRATIONS).run("007_impulses")
+    database.close()
+    with sqlite3.connect(tmp_path / "low-tide.db") as old:
+        old.execute("insert into comparison (name, doc, saves, at) values ('Four loads', '{}', 1, 'then')")
+        old.execute("insert into listening (id, comparison_id, doc, at) values (7, 1, '{\"a\": 1}', 'then')")
+    open_home(tmp_path)
+    with database.connection_context(), database.atomic():
+        assert [(r.id, r.doc, r.at) for r in listening.of(1)] == [(7, {"a": 1}, "then")]
+        made = listening.begin(None, {"b": 2}, "now")
+        assert made > 7
+        assert [r.id for r in listening.of(None)] == [made]
+        comparisons.delete(1)
+        assert (listening.of(1), listening.find(7)) == ([], None)
