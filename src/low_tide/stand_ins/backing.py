@@ -18,6 +18,7 @@ ROUND_S, STEP_S = 3.5, 0.35
 BASS = ((41.2, 0), (41.2, 3), (49.0, 5), (36.7, 8))
 """Notes: Hz, and the step they begin at."""
 KICK, SNARE = (0, 3, 5, 8), (2, 7)
+TOP_HZ = 7_000.0
 CHORD = (164.8, 196.0, 246.9, 329.6, 493.9)
 BELL = ((587.3, 1.0), (1_174.7, 0.6), (1_405.0, 0.45), (1_760.0, 0.25), (2_350.0, 0.2), (3_130.0, 0.12))
 BELL_STEPS = (4, 9)
@@ -63,15 +64,22 @@ def _drums() -> Samples:
     )
 
 
+def _reed(hz: float, t: Samples) -> Samples:
+    """All partials of a reed under 7 kHz, each from the two before it: sin kx = 2·cos x·sin (k−1)x − sin (k−2)x."""
+    x = 2 * np.pi * hz * t
+    turn, before, now = 2 * np.cos(x), np.zeros(len(t)), np.sin(x)
+    total = now.copy()
+    for k in range(2, int(TOP_HZ / hz) + 1):
+        before, now = now, turn * now - before
+        total += now / k**0.8
+    return total
+
+
 def _harmonium() -> Samples:
     t = _time(SECONDS)
     breath = 0.75 + 0.25 * np.sin(2 * np.pi * t / ROUND_S)
-    reeds = sum(
-        np.sin(2 * np.pi * hz * k * t * (1 + 0.0008 * reed)) / k**0.8
-        for reed, hz in enumerate(CHORD)
-        for k in range(1, 30)
-        if hz * k < 7_000
-    )
+    # Reeds that were tuned by hand beat a little.
+    reeds = sum(_reed(hz * (1 + 0.0008 * place), t) for place, hz in enumerate(CHORD))
     return np.asarray(reeds * breath)
 
 
