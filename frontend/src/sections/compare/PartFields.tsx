@@ -28,7 +28,7 @@ export function PartFields({
   onPart: (part: Part) => void;
 }) {
   const [texts, setTexts] = useState<[string, string]>();
-  useEffect(() => setTexts(undefined), [part]);
+  useEffect(() => setTexts(undefined), [part.start, part.stop]);
   const shown = texts ?? [fixed(part.start, 2), fixed(part.stop, 2)];
   const [start, stop] = shown.map(typed);
   const wrong = texts && wrongWith(start, stop, length, least);
