@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { answer, api, type Schemas } from "../../../api/client";
 import { useEdits } from "../../../parts/useEdits";
 
@@ -54,6 +54,8 @@ export const useHeard = (mix: Mix, blend: { id: number; saves: number }) =>
           params: { path: { mix_id: mix.id, blend_id: blend.id } },
         }),
       ),
-    placeholderData: keepPreviousData,
+    // While it is worked out anew; of another mix or blend it would be told under the wrong name.
+    placeholderData: (before, asked) =>
+      asked?.queryKey[1] === mix.id && asked.queryKey[3] === blend.id ? before : undefined,
     retry: false,
   });
