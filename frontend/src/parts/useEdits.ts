@@ -81,7 +81,8 @@ export function useEdits<State extends { saves: number }, Wish>({
     error: send.error,
     /** Sends again what nobody answered. */
     retry: unsent && unsent === wish ? () => setUnsent(undefined) : undefined,
-    settled: !wish,
+    /** Nothing is on its way: what is asked of the server now is asked about what is shown, or nobody answers. */
+    settled: !wish || unsent === wish,
     undo: () => step(before.current, after.current),
     redo: () => step(after.current, before.current),
   };

@@ -32,6 +32,8 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
   const { state, doc } = blend;
   const [asking, setAsking] = useState<Asking>();
   const close = () => setAsking(undefined);
+  // A sheet asks about the blend as it is kept: it opens once the last edit is there.
+  const open = blend.settled ? asking : undefined;
   const choosing = useChoosing(id);
   const { search } = useLocation();
   const [putOn, setPutOn] = useState<string>();
@@ -124,7 +126,7 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
           </ByItself>
         )}
       </div>
-      {asking === "add" && (
+      {open === "add" && (
         <FromLibrary
           there={doc.parts.map((p) => p.impulse)}
           most={MOST_PARTS - doc.parts.length}
@@ -135,7 +137,7 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
           }}
         />
       )}
-      {asking === "name" && (
+      {open === "name" && (
         <NameIt
           title="Rename the blend"
           name={blend.name}
@@ -144,7 +146,7 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
           onClose={close}
         />
       )}
-      {asking === "copy" && (
+      {open === "copy" && (
         <NameIt
           title="A copy of the blend"
           name={`${blend.name}, once more`}
@@ -153,7 +155,7 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
           onClose={close}
         />
       )}
-      {asking === "suggest" && (
+      {open === "suggest" && (
         <Suggest
           blend={id}
           onClose={close}
@@ -163,13 +165,13 @@ function Work({ id, inMix }: { id: number; inMix: boolean }) {
           }}
         />
       )}
-      {asking === "delay" && <Delay state={state} onClose={close} />}
-      {asking === "out" && <Out state={state} onClose={close} />}
-      {asking === "commit" && (
+      {open === "delay" && <Delay state={state} onClose={close} />}
+      {open === "out" && <Out state={state} onClose={close} />}
+      {open === "commit" && (
         <Commit state={state} tried={choosing.tried} onClose={close} onDone={choosing.done} />
       )}
       <Confirm
-        open={asking === "delete"}
+        open={open === "delete"}
         title={`Delete “${state.name}”?`}
         yes="Delete it"
         onYes={() => remove.mutate()}
