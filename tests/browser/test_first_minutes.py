@@ -107,7 +107,8 @@ def test_the_lightship_and_back(page: Page, ashore: Server) -> None:
     page.goto(ashore.url)
     page.get_by_role("button", name="Look around the lightship").click()
     aboard = page.get_by_role("region", name="Lightship")
-    expect(aboard).to_contain_text("Nothing here touches your own data")
+    # A whole ship is filled: recordings and their inspections among it.
+    expect(aboard).to_contain_text("Nothing here touches your own data", timeout=60_000)
     expect(page.get_by_label("Verdict")).to_be_visible()
     aboard.get_by_role("button", name="Back to my own").click()
     expect(page.get_by_role("heading", name="What do you own?")).to_be_visible()

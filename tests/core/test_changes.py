@@ -401,7 +401,11 @@ def test_an_interface_without_a_level_still_gets_a_step() -> None:
 
 def test_phantom_for_a_box_that_needs_it_comes_before_the_amp() -> None:
     steps = [s for s in run_sheet(Rig(HOOKUPS["guide-track"], GEAR)) if s.phase == "switch_on"]
-    assert steps[0].text == "Marram 2 has its phantom power"
+    # The interface gives it, and is on before anything plays into it.
+    assert [s.text for s in steps][:2] == [
+        "Skerry 4 is on, its inputs and the monitors down",
+        "Marram 2 has its phantom power",
+    ]
     assert all("standby" not in s.text for s in steps)  # a transistor amp has none
 
 

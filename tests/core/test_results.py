@@ -30,7 +30,8 @@ from low_tide.core.rig.changes import Connect, Describe, Disconnect, SetControl,
 from low_tide.core.rig.hookup import End
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
-from low_tide.core.session.run_sheet import meter_ohms, meter_words, run_sheet
+from low_tide.core.session.meter import meter_ohms, meter_words
+from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, DESK, LOAD, rig
@@ -156,7 +157,7 @@ def test_the_meter_reads_the_coil() -> None:
     assert found
     assert (found.ohms, found.known) == (pytest.approx(0.82 * 8 + 0.0366, abs=0.01), "typical")
     assert (found.low, found.high) == pytest.approx((found.ohms * 0.85, found.ohms * 1.15))
-    assert meter_words(found).endswith("look first")
+    assert meter_words(found).endswith("look first; under 3.96 Ω or over 9.24 Ω: stop")
     free = rig("lead1: amp/out1", amp={})
     assert meter_ohms(free, free.hookup.links[0], free.hookup.links[0].a) is None
 

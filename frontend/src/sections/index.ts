@@ -64,7 +64,7 @@ export const SECTIONS: Section[] = [
     id: "run",
     name: "Run sheet",
     key: "r",
-    paths: ["run", "run/:hookupId"],
+    paths: ["run", "run/:hookupId", "run/:hookupId/kit"],
     load: () => import("./run/RunSheet"),
   },
   { id: "log", name: "Log", key: "t", paths: ["log", "log/:takeId"], load: () => import("./log/Log") },

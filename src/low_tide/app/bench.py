@@ -183,6 +183,15 @@ def rig_of(row: HookupRecord, what_is_known: Known | None = None) -> Rig:
     return _like_the_last(row.id, replace(rig, known=what_is_known or known()))
 
 
+def rig_at(row: HookupRecord, number: int) -> Rig | None:
+    """The hook-up as it was at a revision, with the gear of today; None where that no longer goes together."""
+    found = hookups.revision(row.id, number)
+    try:
+        return replace(checked(load_hookup(found.doc), gear_for(row)), known=known()) if found else None
+    except (HookupError, FormatError):
+        return None
+
+
 def _units(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
     spots = {spot.unit: spot for spot in layout(rig)}
     picked = picked_switches(rig)

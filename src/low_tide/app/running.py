@@ -1,26 +1,55 @@
-"""The run sheet in use: ticks, cautions accepted with a word, switched on and off."""
+"""The run sheet in use: from what stands, ticks, readings, cautions accepted with a word, switched on and off."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from math import inf, isfinite
 
-from low_tide.app.bench import rig_of, row_of
+from low_tide.app import loudness, timers
+from low_tide.app.bench import rig_at, rig_of, row_of
+from low_tide.app.clock import local
 from low_tide.app.errors import Invalid, NotFound, NotReady
 from low_tide.app.preferences import preferences
-from low_tide.core.judging.findings import Finding, Verdict
+from low_tide.core.judging.findings import VERDICTS, Finding, Verdict
 from low_tide.core.judging.judge import Judgement, judge
-from low_tide.core.session.run_sheet import PHASES, Step, run_sheet
-from low_tide.store import hookups
+from low_tide.core.rig.rig import Rig
+from low_tide.core.session.by_the_clock import Ending, quiet_ahead, when_off, while_it_plays
+from low_tide.core.session.change_over import change_over
+from low_tide.core.session.expected import KINDS, HeldReading, drift, held
+from low_tide.core.session.run_sheet import Standing, run_sheet
+from low_tide.core.session.steps import FIRST, PHASES, Step
+from low_tide.core.units import figure
+from low_tide.formats import markdown
+from low_tide.store import hookups, step_readings, takes
 from low_tide.store.database import database
 from low_tide.store.home import now
 from low_tide.store.hookups import HookupRecord
+from low_tide.store.step_readings import StepReadingRecord
+
+LEFT_ON_MIN = 60.0
+"""On for longer than this without a take, it is asked whether it still is."""
+
+
+@dataclass(frozen=True)
+class StepReading:
+    """What was read off at a step, None over the meter's range, and what it says; `drift` where the unit has moved."""
+
+    value: float | None
+    held: HeldReading
+    drift: str
+    simulated: bool
+    at: str
 
 
 @dataclass(frozen=True)
 class StepState:
+    """A step, whether it is done, and what was read off there last."""
+
     step: Step
     phase_name: str
     done: bool
+    reading: StepReading | None = None
 
 
 @dataclass(frozen=True)
@@ -32,8 +61,26 @@ class CautionState:
 
 
 @dataclass(frozen=True)
+class Stands:
+    """A hook-up that stands, and what it costs to get from it to this one. `plugs`: how many are moved; `minutes`, the
+    waits among them; `off`: its amp goes off for it."""
+
+    hookup: str
+    name: str
+    is_on: bool
+    plugs: int
+    minutes: float
+    off: bool
+
+
+@dataclass(frozen=True)
 class RunState:
-    """The run sheet as it stands. `blocked` says why it must not be marked as on yet, worst first."""
+    """The run sheet as it stands. `blocked` says why it must not be marked as on yet, worst first.
+
+    `begins`: the hook-up whose leads it goes on from, None where it begins with nothing; `stands`: what it could go on
+    from. `quiet`: limits that it would not keep, and min until they hold. `left_on`: min it has been on without a take,
+    where that is to be asked about.
+    """
 
     hookup: str
     name: str
@@ -44,6 +91,24 @@ class RunState:
     stops: tuple[Finding, ...]
     cautions: tuple[CautionState, ...]
     blocked: tuple[str, ...]
+    begins: Stands | None
+    stands: Stands | None
+    quiet: tuple[Ending, ...]
+    left_on: float | None
+
+
+@dataclass(frozen=True)
+class _Made:
+    """What does not depend on ticks, words and readings."""
+
+    rig: Rig
+    judged: Judgement
+    sheet: tuple[Step, ...]
+    begins: Stands | None
+
+
+def _count(n: int, what: str) -> str:
+    return f"{n} {what}{'s' if n > 1 else ''}"
 
 
 def _blocked(
@@ -52,19 +117,68 @@ def _blocked(
     if not steps:
         return ("There is no amp in this hook-up: nothing to switch on.",)
     found = [stop.text for stop in stops]
+    first = [s for s in steps if s.step.phase in FIRST]
+    found += [f"{s.step.text}: {s.reading.held.words}" for s in _far_off(steps) if s.reading]
     open_cautions = sum(c.word is None for c in cautions)
     if open_cautions:
-        found.append(f"{open_cautions} caution{'s' if open_cautions > 1 else ''} to look at and accept with a word.")
-    left = sum(not s.done for s in steps if s.step.phase == "before")
+        found.append(f"{_count(open_cautions, 'caution')} to look at and accept with a word.")
+    left = sum(not s.done for s in first)
     if left:
-        found.append(f"{left} step{'s' if left > 1 else ''} before switching on to tick.")
+        found.append(f"{_count(left, 'step')} before switching on to tick.")
     return tuple(found)
 
 
-def _made(row: HookupRecord) -> tuple[Judgement, tuple[Step, ...]]:
-    """What does not depend on ticks and words: the judgement and the steps, by the user's schools."""
+def _far_off(steps: tuple[StepState, ...]) -> list[StepState]:
+    """Steps before switching on whose reading means stop."""
+    return [s for s in steps if s.step.phase in FIRST and s.reading and s.reading.held.answer == "stop"]
+
+
+def _verdict(judged: Verdict, steps: tuple[StepState, ...]) -> Verdict:
+    """What the hook-up comes to with what was measured on it: a meter that says stop is never clear to switch on."""
+    count = len(_far_off(steps))
+    if not count:
+        return judged
+    stops = judged.stops + count
+    return Verdict(
+        "stop", VERDICTS["stop"], stops, judged.cautions, f"{_count(count, 'reading')} far off: see the step"
+    )
+
+
+def _standing(row: HookupRecord) -> Standing | None:
+    """What the sheet goes on from, as it was when that was said; None where it begins with nothing."""
+    begins = row.run.get("begins")
+    if not begins:
+        return None
+    there = hookups.find(begins["hookup"])
+    rig = rig_at(there, begins["revision"]) if there else None
+    if there is None or rig is None:
+        return None
+    # Once this plays, what it came from is off; how it was then is what the sheet was made by.
+    return Standing(rig, begins["is_on"] if row.is_on else there.is_on)
+
+
+def _stands(row: HookupRecord, rig: Rig, standing: Standing) -> Stands:
+    found = change_over(standing.rig, rig, standing.is_on)
+    return Stands(row.id, row.name, standing.is_on, found.plugs, found.minutes, found.needs_off)
+
+
+def _made(row: HookupRecord) -> _Made:
     rig, schools = rig_of(row), preferences()
-    return judge(rig, schools), run_sheet(rig, schools)
+    standing = _standing(row)
+    begins = None
+    if standing is not None and (there := hookups.find(row.run["begins"]["hookup"])) is not None:
+        begins = _stands(there, rig, standing)
+    return _Made(rig, judge(rig, schools), run_sheet(rig, schools, standing), begins)
+
+
+def _could_go_on_from(row: HookupRecord, rig: Rig) -> Stands | None:
+    """What was marked as on last, if that is another: its leads are where it left them."""
+    there = next((each for each in hookups.that_stood() if each.id != row.id), None)
+    newest = max((each.run.get("stood", {}).get("at", "") for each in (row, there) if each), default="")
+    if there is None or row.is_on or there.run["stood"]["at"] != newest:
+        return None
+    stood = rig_at(there, there.run["stood"]["revision"] if not there.is_on else there.current)
+    return _stands(there, rig, Standing(stood, there.is_on)) if stood else None
 
 
 def accepted_words(row: HookupRecord) -> dict[str, str]:
@@ -72,42 +186,162 @@ def accepted_words(row: HookupRecord) -> dict[str, str]:
     return dict(row.run.get("accepted", {}))
 
 
-def _state(row: HookupRecord, judged: Judgement, sheet: tuple[Step, ...]) -> RunState:
+def _reading(step: Step, record: StepReadingRecord) -> StepReading | None:
+    if step.reads is None:
+        return None
+    value = inf if record.value is None else record.value
+    was = step_readings.first_of(step.reads.quantity, step.reads.of, step.reads.state) if step.reads.of else None
+    moved = ""
+    if step.reads.quantity == "ohms" and was and was.value is not None and was.id != record.id and isfinite(value):
+        moved = drift(value, was.value)
+    return StepReading(record.value, held(step.reads, value), moved, record.simulated, record.at)
+
+
+def _minutes_since(stamp: str | None) -> float:
+    if not stamp:
+        return 0.0
+    return max(0.0, (datetime.now(UTC) - datetime.fromisoformat(stamp)).total_seconds() / 60)
+
+
+def _left_on(row: HookupRecord) -> float | None:
+    """Minutes since it was switched on, asked about or last had a take, where that is too long."""
+    if not row.is_on:
+        return None
+    last = takes.latest_of(row.id)
+    marks = [mark for mark in (row.run.get("since"), row.run.get("asked"), last) if mark]
+    idle = min((_minutes_since(mark) for mark in marks), default=0.0)
+    return idle if idle >= LEFT_ON_MIN else None
+
+
+def _state(row: HookupRecord, made: _Made) -> RunState:
     ticks, words = set(row.run.get("ticks", [])), accepted_words(row)
-    steps = tuple(StepState(s, PHASES[s.phase], s.id in ticks) for s in sheet)
-    stops = tuple(f for f in judged.findings if f.severity == "stop")
-    cautions = tuple(CautionState(f, words.get(f.key)) for f in judged.findings if f.severity == "caution")
+    read = step_readings.latest(row.id)
+    steps = tuple(
+        StepState(s, PHASES[s.phase], s.id in ticks, _reading(s, read[s.id]) if s.id in read else None)
+        for s in made.sheet
+    )
+    findings = made.judged.findings
+    stops = tuple(f for f in findings if f.severity == "stop")
+    cautions = tuple(CautionState(f, words.get(f.key)) for f in findings if f.severity == "caution")
+    clock = local(now())
     return RunState(
         row.id,
         row.name,
         row.is_on,
         row.run.get("since"),
-        judged.verdict,
+        _verdict(made.judged.verdict, steps),
         steps,
         stops,
         cautions,
         () if row.is_on else _blocked(steps, stops, cautions),
+        made.begins,
+        _could_go_on_from(row, made.rig),
+        tuple(quiet_ahead(made.rig, 60 * clock.hour + clock.minute)),
+        _left_on(row),
     )
 
 
 def state(hookup_id: str) -> RunState:
     """The run sheet of a hook-up as it stands."""
     row = row_of(hookup_id)
-    return _state(row, *_made(row))
+    return _state(row, _made(row))
+
+
+def begin_from(hookup_id: str, standing: str) -> RunState:
+    """Go on from the leads of another hook-up as they stand, or, where none is named, begin with nothing plugged."""
+    with database.atomic():
+        row = row_of(hookup_id)
+        if row.is_on:
+            raise NotReady("It is marked as switched on: where it came from is past.")
+        begins = None
+        if standing:
+            if standing == hookup_id:
+                raise Invalid("Go on from: a hook-up does not go on from itself.")
+            there = row_of(standing)
+            stood = there.run.get("stood")
+            if not stood:
+                raise Invalid(f"Go on from: “{there.name}” was never marked as switched on, so nothing of it stands.")
+            revision = there.current if there.is_on else stood["revision"]
+            begins = {"hookup": there.id, "revision": revision, "is_on": there.is_on}
+        row = replace(row, run={**row.run, "begins": begins, "ticks": []})
+        hookups.update(row)
+        return _state(row, _made(row))
+
+
+def _step(made: _Made, step_id: str) -> Step:
+    found = next((s for s in made.sheet if s.id == step_id), None)
+    if found is None:
+        raise NotFound("This step is not on the sheet any more: the hook-up has changed. Look again.")
+    return found
 
 
 def tick(hookup_id: str, step_id: str, done: bool) -> RunState:
-    """Tick a step off, or take the tick back."""
+    """Tick a step off, or take the tick back. What is waited for after it begins, or is forgotten."""
     with database.atomic():
         row = row_of(hookup_id)
-        judged, sheet = _made(row)
-        known = {s.id for s in sheet}
-        if step_id not in known:
-            raise NotFound("This step is not on the sheet any more: the hook-up has changed. Look again.")
-        ticks = (set(row.run.get("ticks", [])) & known) - {step_id}
+        made = _made(row)
+        step = _step(made, step_id)
+        ticks = (set(row.run.get("ticks", [])) & {s.id for s in made.sheet}) - {step_id}
         row = replace(row, run={**row.run, "ticks": sorted(ticks | {step_id} if done else ticks)})
         hookups.update(row)
-        return _state(row, judged, sheet)
+        if step.wait and done:
+            timers.begin(step.wait.kind, row.id, step_id, step.wait.words, step.wait.seconds)
+        elif step.wait:
+            timers.forget(step.wait.kind, row.id, step_id)
+        return _state(row, made)
+
+
+def read(hookup_id: str, step_id: str, value: float | None, from_device: bool = False) -> RunState:
+    """Keep what was read off at a step, None for over the meter's range; `from_device`: from the simulated one."""
+    with database.atomic():
+        row = row_of(hookup_id)
+        made = _made(row)
+        step = _step(made, step_id)
+        if step.reads is None:
+            raise Invalid("Reading: nothing is read off at this step.")
+        kind = KINDS[step.reads.quantity]
+        if from_device:
+            value = _shown(row, step)
+        elif value is None and step.reads.quantity != "ohms":
+            raise Invalid(f"{kind.label}: a number in {kind.unit} is wanted.")
+        elif value is not None and not kind.least <= value <= kind.most:
+            bounds = f"{figure(kind.least)} to {figure(kind.most)} {kind.unit}"
+            raise Invalid(f"{kind.label}: {figure(value)} is outside {bounds}.")
+        said = held(step.reads, inf if value is None else value)
+        step_readings.insert(
+            StepReadingRecord(
+                row.id,
+                step_id,
+                step.reads.quantity,
+                step.reads.of,
+                step.reads.state,
+                value,
+                said.answer,
+                now(),
+                from_device,
+            )
+        )
+        return _state(row, made)
+
+
+def _shown(row: HookupRecord, step: Step) -> float:
+    """What the simulated device for this quantity shows now."""
+    reads = step.reads
+    if reads is not None and reads.quantity == "dba":
+        return round(loudness.meter_shows(row.id, reads.of, "A", "slow").level, 1)
+    if reads is not None and reads.quantity == "celsius":
+        return round(loudness.thermometer_shows(row.id, reads.of, _minutes_since(row.run.get("since"))), 1)
+    raise Invalid("Reading: no simulated device shows this; type what yours shows.")
+
+
+def take_back(hookup_id: str, step_id: str) -> RunState:
+    """Take the latest reading at a step back."""
+    with database.atomic():
+        row = row_of(hookup_id)
+        made = _made(row)
+        if not step_readings.take_back(row.id, _step(made, step_id).id):
+            raise NotFound("There is no reading at this step to take back.")
+        return _state(row, made)
 
 
 def accept(hookup_id: str, key: str, word: str) -> RunState:
@@ -117,24 +351,109 @@ def accept(hookup_id: str, key: str, word: str) -> RunState:
         raise Invalid(f"Your word: at most 200 characters, this has {len(word)}.")
     with database.atomic():
         row = row_of(hookup_id)
-        judged, sheet = _made(row)
-        current = {f.key for f in judged.findings if f.severity == "caution"}
+        made = _made(row)
+        current = {f.key for f in made.judged.findings if f.severity == "caution"}
         if key not in current:
             raise NotFound("This is not a caution of the hook-up as it stands now. Look again.")
         words = {k: v for k, v in accepted_words(row).items() if k in current and k != key}
         row = replace(row, run={**row.run, "accepted": {**words, key: word} if word else words})
         hookups.update(row)
-        return _state(row, judged, sheet)
+        return _state(row, made)
+
+
+def _same_amp(row: HookupRecord, rig: Rig) -> list[tuple[HookupRecord, Rig | None]]:
+    """Other hook-ups marked as on that an amp of this one is in, or that this one came from: they are no more."""
+    amps, came_from = {unit for unit, _ in rig.amps()}, (row.run.get("begins") or {}).get("hookup")
+    found = []
+    for each in hookups.listed():
+        if not each.is_on or each.id == row.id:
+            continue
+        there = rig_at(each, each.current)
+        # One whose gear no longer goes together cannot say which amps are in it; it is not what plays now.
+        if there is None or each.id == came_from or amps & {unit for unit, _ in there.amps()}:
+            found.append((each, there))
+    return found
+
+
+def _off(row: HookupRecord, rig: Rig | None, cools: bool) -> HookupRecord:
+    """A hook-up marked as off: its ticks are for next time, and what is hot cools."""
+    played = _minutes_since(row.run.get("since"))
+    timers.begin_all("play", row.id, ())
+    timers.begin_all("touch", row.id, when_off(rig, played) if cools and rig else ())
+    return replace(row, is_on=False, run={**row.run, "since": None, "asked": None, "ticks": [], "begins": None})
+
+
+def _on(row: HookupRecord, made: _Made) -> HookupRecord:
+    """A hook-up marked as on. What it came from is off, and where the amp stayed on the time goes on."""
+    stays = made.begins is not None and made.begins.is_on and not made.begins.off
+    since = now()
+    begins = row.run.get("begins")
+    for other, its in _same_amp(row, made.rig):
+        if stays and begins and other.id == begins["hookup"]:
+            since = other.run.get("since") or since
+        hookups.update(_off(other, its, cools=not stays))
+    if begins and made.begins:
+        begins = {**begins, "is_on": made.begins.is_on}
+    timers.begin_all("touch", row.id, ())
+    timers.begin_all("play", row.id, while_it_plays(made.rig, preferences(), _minutes_since(since)))
+    stood = {"at": now(), "revision": row.current}
+    return replace(row, is_on=True, run={**row.run, "since": since, "begins": begins, "stood": stood})
 
 
 def switch(hookup_id: str, on: bool) -> RunState:
     """Mark as switched on, refused while anything blocks it; or as off, which clears the ticks."""
     with database.atomic():
         row = row_of(hookup_id)
-        judged, sheet = _made(row)
-        before = _state(row, judged, sheet)
+        made = _made(row)
+        before = _state(row, made)
         if on and before.blocked and not row.is_on:
             raise NotReady("Not yet: " + before.blocked[0], *before.blocked[1:])
-        row = replace(row, is_on=on, run={**row.run, "since": now() if on else None} | ({} if on else {"ticks": []}))
+        if on and not row.is_on:
+            row = _on(row, made)
+        elif not on:
+            stood = {"at": now(), "revision": row.current} if row.is_on else row.run.get("stood")
+            row = _off(row, made.rig, cools=row.is_on)
+            row = replace(row, run={**row.run, "stood": stood} if stood else row.run)
         hookups.update(row)
-        return _state(row, judged, sheet)
+        return _state(row, _made(row))
+
+
+def still_on(hookup_id: str) -> RunState:
+    """Somebody says that it is meant to be on; it is not asked again for an hour."""
+    with database.atomic():
+        row = row_of(hookup_id)
+        if not row.is_on:
+            raise NotReady("It is not marked as switched on.")
+        row = replace(row, run={**row.run, "asked": now()})
+        hookups.update(row)
+        return _state(row, _made(row))
+
+
+CAUTION = (
+    "Valve amps hold lethal voltages, also switched off: the case stays closed. A valve amp is never on without a load."
+    " Makers’ manuals, local codes and a qualified technician stand above this sheet."
+)
+
+
+def as_markdown(hookup_id: str) -> str:
+    """The run sheet as Markdown: verdict, what to look at, and every step to tick with what is expected there."""
+    found = state(hookup_id)
+    findings = [*found.stops, *(c.finding for c in found.cautions)]
+    said = [f"- {markdown.plain(f'{f.severity.upper()}: {f.text} {f.reason}')}\n" for f in findings]
+    phases = dict.fromkeys((s.step.phase, s.phase_name) for s in found.steps)
+    parts = [
+        (name, [markdown.ticked(s.done, s.step.text, _beneath(s)) for s in found.steps if s.step.phase == phase])
+        for phase, name in phases
+    ]
+    begins = [f"It goes on from “{found.begins.name}”."] if found.begins else []
+    about = [f"{found.verdict.words}", *begins, CAUTION]
+    return "".join(markdown.document(f"Run sheet: {found.name}", about, [("To look at", said), *parts]))
+
+
+def _beneath(state: StepState) -> str:
+    if state.reading is None or state.step.reads is None:
+        return state.step.expect
+    unit = KINDS[state.step.reads.quantity].unit
+    value = "over range" if state.reading.value is None else f"{figure(state.reading.value)} {unit}"
+    simulated = ", simulated" if state.reading.simulated else ""
+    return f"{state.step.expect} — read: {value}{simulated}. {state.reading.held.words}"

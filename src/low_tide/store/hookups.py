@@ -87,6 +87,15 @@ def listed() -> list[HookupRecord]:
     return [_record(r) for r in rows.every(f"SELECT {COLUMNS} FROM hookup WHERE NOT archived ORDER BY name")]
 
 
+def that_stood() -> list[HookupRecord]:
+    """Hook-ups that were marked as switched on and are not put away, the latest first."""
+    sql = (
+        f"SELECT {COLUMNS} FROM hookup WHERE NOT archived AND json_extract(run, '$.stood.at') IS NOT NULL"
+        " ORDER BY json_extract(run, '$.stood.at') DESC"
+    )
+    return [_record(r) for r in rows.every(sql)]
+
+
 def names() -> dict[str, str]:
     """Id → name of every hook-up."""
     return {str(row[0]): str(row[1]) for row in rows.every("SELECT id, name FROM hookup")}

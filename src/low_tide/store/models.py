@@ -329,6 +329,50 @@ class PickRow(Table):
         primary_key = CompositeKey("amp", "mode", "guitar")
 
 
+class TimerRow(Table):
+    """Something that runs by the clock: what for, of which hook-up, and when it ends."""
+
+    id = AutoField()
+    kind = CharField()
+    hookup = CharField(default="")
+    about = CharField(default="")
+    label = TextField()
+    started = CharField()
+    ends = CharField()
+
+    class Meta:
+        table_name = "timer"
+
+
+class StepReadingRow(Table):
+    """What was read off at a step of a run sheet; `value` None: over the meter's range. `about` and `state`: of what,
+    and how that was set, so that it can be held against what was read before."""
+
+    id = AutoField()
+    hookup = CharField(index=True)
+    step = CharField()
+    quantity = CharField()
+    about = CharField(default="", index=True)
+    state = TextField(default="")
+    value = FloatField(null=True)
+    answer = CharField()
+    simulated = BooleanField(default=False)
+    at = CharField()
+
+    class Meta:
+        table_name = "step_reading"
+
+
+class KitRow(Table):
+    """Which lines of the kit list for some hook-ups are packed, and lines of one's own."""
+
+    hookups = CharField(primary_key=True)
+    doc = JsonField()
+
+    class Meta:
+        table_name = "kit"
+
+
 TABLES = (
     GearRow,
     HookupRow,
@@ -350,4 +394,7 @@ TABLES = (
     BlendRow,
     MixRow,
     MixFileRow,
+    TimerRow,
+    StepReadingRow,
+    KitRow,
 )

@@ -167,6 +167,12 @@ def delete(take_id: int) -> None:
     rows.write("DELETE FROM take WHERE id = ?", take_id)
 
 
+def latest_of(hookup_id: str) -> str | None:
+    """When the latest take of a hook-up was made; None without one."""
+    row = rows.one("SELECT max(at) FROM take WHERE hookup_id = ?", hookup_id)
+    return str(row[0]) if row and row[0] else None
+
+
 def newest_with_audio(hookup_id: str) -> TakeRecord | None:
     """The latest take of a hook-up that has its recording; None without one."""
     sql = f"SELECT {COLUMNS} FROM take WHERE hookup_id = ? AND audio IS NOT NULL ORDER BY id DESC LIMIT 1"

@@ -39,6 +39,9 @@ from low_tide.core.units import figure, from_db_power, in_watts, peak_of_dbu
 INNER = ".inner"
 """What the node of a tap gets behind its name where the power stage drives it through a built-in attenuator."""
 
+WARM_UP_TYPICAL_S, DARK_TYPICAL_S = 60.0, 60.0
+"""How long valves usually warm on standby, and how long after mains off a head's speaker side is left alone, s."""
+
 NOT_KNOWN = "?"
 """Position of a selector that nobody has read off, or that stands between two marks."""
 
@@ -187,6 +190,15 @@ class Amp(Passive):
     safe_without_load: Annotated[Answer, Spec("Safe without a load", names=ANSWER_NAMES)] = "unknown"
     mains_earth: Annotated[Answer, Spec("Has mains earth", names=ANSWER_NAMES, needed=True)] = "unknown"
     loop: Annotated[Loop | None, Spec("Effects loop")] = None
+    warm_up: Annotated[
+        float | None, Spec("Warms on standby for", "s", 0, 1800, help="Empty: a minute, usual for valves.")
+    ] = None
+    dark: Annotated[
+        float | None,
+        Spec(
+            "After mains off, leave its speaker side alone for", "s", 0, 1800, help="Empty: a minute, usual for valves."
+        ),
+    ] = None
     master: Annotated[bool, Spec("Master volume")] = True
     own_tails: Annotated[bool, Spec("Own reverb or delay")] = False
     noise_under_label: Annotated[

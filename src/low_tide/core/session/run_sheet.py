@@ -1,144 +1,64 @@
-"""The run sheet: steps for switching on, bringing up, capturing and switching off, made from this hook-up."""
+"""The run sheet: steps from what stands, or from nothing, to a hook-up that plays, by its own numbers, and off."""
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import groupby
 from math import isfinite
-from typing import Literal, TypeAlias
 
-import numpy as np
-
-from low_tide.core.circuit.network import input_impedance
-from low_tide.core.gear.base import Control, DirectCurrent, least_known
-from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, ReAmp, TapBox
+from low_tide.core.acoustics.exposure import NO_ALLOWANCE_DBA, duration
+from low_tide.core.inventory import Amp, Interface, ReAmp, TapBox
 from low_tide.core.judging.checks.moves import tape
 from low_tide.core.judging.slips import slips
-from low_tide.core.loudness.sound_level import sound_levels, spread_words
+from low_tide.core.loudness.sound_level import SoundLevel, sound_levels, spread_words
 from low_tide.core.power.shares import powers
-from low_tide.core.power.speaker_network import node_of, nominal_network, outputs, real_network
+from low_tide.core.power.speaker_network import outputs
 from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.hookup import End, Link
 from low_tide.core.rig.rig import Rig
-from low_tide.core.rig.words import in_sentence, shown
-from low_tide.core.signal_path.levels import levels
+from low_tide.core.session.change_over import (
+    ChangeOver,
+    at_speaker_level,
+    change_over,
+    dark_s,
+    ends_words,
+    lead_name,
+    settings_in_use,
+    warm_up_s,
+)
+from low_tide.core.session.expected import CLIPS_DBFS, Expected
+from low_tide.core.session.meter import meter_expected, meter_ohms, meter_words
+from low_tide.core.session.steps import Phase, Step, Wait, step
+from low_tide.core.signal_path.levels import LinePoint, levels
 from low_tide.core.units import figure, in_ohms, in_watts, level_figure
 
-Phase: TypeAlias = Literal["before", "switch_on", "bring_up", "capture", "switch_off"]
-
-PHASES: dict[str, str] = {
-    "before": "Before switching on",
-    "switch_on": "Switch on",
-    "bring_up": "Bring it up",
-    "capture": "Capture",
-    "switch_off": "Switch off",
-}
-
-METER_TOLERANCE, METER_OHMS = 0.15, 0.5
-"""A meter reading further off than this part, or these Ω where they are more, is a stop: something else hangs on the
-lead. Probes alone have 0.3 Ω."""
-RATED_SPAN = (0.6, 1.1)
-"""Direct current sees this part of the rated impedance, where nothing better is known."""
+UNTRIED_DB = 6.0
+"""How far a peak may lie from its prediction where no take has taught better: playing, and gains without marks."""
+FAR_UP_DB, FAR_DOWN_DB = 6.0, 15.0
+"""Beyond what is known by so much more, a level means that something else is hooked up."""
+NEAR_LIMIT_K = 5.0
+"""A case this near to its limit is told of."""
 
 
 @dataclass(frozen=True)
-class Step:
-    """One thing to do, and what should be seen. `id` changes with the words, so a tick never outlives them."""
+class Standing:
+    """What is hooked up now, and whether its amp is on."""
 
-    id: str
-    phase: Phase
-    text: str
-    expect: str
-    units: tuple[str, ...] = ()
-
-
-def _step(phase: Phase, text: str, expect: str = "", units: tuple[str, ...] = ()) -> Step:
-    digest = hashlib.sha256(f"{phase}|{text}|{expect}".encode()).hexdigest()[:12]
-    return Step(digest, phase, text, expect, units)
-
-
-@dataclass(frozen=True)
-class MeterOhms:
-    """What a multimeter should show: about `ohms`, from `low` to `high`. `known`: how well that is known."""
-
-    ohms: float
-    low: float
-    high: float
-    known: DirectCurrent
-
-
-def meter_ohms(rig: Rig, link: Link, amp_end: End) -> MeterOhms | None:
-    """What a multimeter should show at this lead's unplugged amp end; None when it hangs free.
-
-    It measures with direct current, so the coils' own resistance through their wiring, never what a curve dips to.
-    """
-    far = link.b if link.a == amp_end else link.a
-    if far is None:
-        return None
-    links = tuple(Link(k.lead, far) if k is link else k for k in rig.hookup.links)
-    unplugged = Rig(replace(rig.hookup, links=links), rig.gear)
-    nominal = nominal_network(unplugged)
-    reach = nominal.connected(node_of(far))
-    behind = {e.unit for e, pair in zip(nominal.elements, nominal.ends, strict=True) if set(pair) & reach}
-    known = least_known(rig.gear[u].direct_current() for u in behind)
-    conductor = rig.conductor(link)
-    lead = conductor.resistance() if isinstance(conductor, Lead) else 0.02
-    if known == "unknown":
-        rated = float(abs(input_impedance(nominal, node_of(far))[0]))
-        low, high = (part * rated + lead for part in RATED_SPAN)
-        return MeterOhms(rated, low, high, known)
-    near_dc = np.array([1e-3])
-    ohms = float(abs(input_impedance(real_network(unplugged, near_dc), node_of(far))[0])) + lead
-    off = max(METER_TOLERANCE * ohms, METER_OHMS)
-    return MeterOhms(ohms, max(0.0, ohms - off), ohms + off, known)
-
-
-def meter_words(found: MeterOhms) -> str:
-    """What is expected, and what to do where it is not met."""
-    span = f"{in_ohms(found.low)} or over {in_ohms(found.high)}"
-    if found.known == "unknown":
-        return (
-            f"between {figure(found.low)} and {in_ohms(found.high)} on a multimeter, for {in_ohms(found.ohms)} rated:"
-            " the coil's own resistance is not known. Outside that: stop"
-        )
-    if found.known == "typical":
-        return f"about {in_ohms(found.ohms)} on a multimeter, from a typical coil. Under {span}: look first"
-    return f"about {in_ohms(found.ohms)} on a multimeter. Under {span}: stop"
-
-
-def settings_in_use(rig: Rig) -> Iterator[tuple[str, Control, str]]:
-    """Every setting that counts in a hook-up, and how it is said beside its unit's name: those of sockets nothing is
-    plugged into are left out, and so is how an amp is played."""
-    for unit, gear in rig.units():
-        used = rig.plugged(unit)
-        for control in gear.controls():
-            socket = control.id.split(".")[0]
-            if control.id == "flat_out" or control.folded or (isinstance(gear, Interface) and socket not in used):
-                continue
-            if control.id.startswith("line.") and "line" not in used:
-                continue
-            end = next((s for s in gear.sockets() if s.id == socket), None)
-            where = f"{end.label} " if isinstance(gear, Interface) and end else ""
-            value = shown(control, rig.settings(unit)[control.id])
-            yield unit, control, f"{where}{in_sentence(control.label)} {value}"
+    rig: Rig
+    is_on: bool
 
 
 def _settings(rig: Rig) -> Iterator[Step]:
     for unit, listed in groupby(settings_in_use(rig), key=lambda each: each[0]):
-        yield _step("before", f"Set {rig.gear[unit].name}", "; ".join(said for _, _, said in listed), (unit,))
+        yield step("before", f"Set {rig.gear[unit].name}", "; ".join(said for _, _, said in listed), (unit,))
 
 
 def _leads(rig: Rig) -> Iterator[Step]:
-    for link in rig.hookup.links:
-        name = rig.conductor(link).name
-        if isinstance(rig.conductor(link), Cabinet):
-            name = f"The own lead of {name}"
-        far = rig.label(link.b) if link.b else "nothing"
+    """Speaker side first: a line that is in before its load is tells nothing and tempts to switch on."""
+    for link in sorted(rig.hookup.links, key=lambda each: not at_speaker_level(rig, each)):
         units = tuple(e.unit for e in link.ends())
-        yield _step("before", f"{name}: {rig.label(link.a)} → {far}", "both plugs fully in", units)
+        yield step("before", f"{lead_name(rig, link)}: {ends_words(rig, link)}", "both plugs fully in", units)
 
 
 def _meter(rig: Rig) -> Iterator[Step]:
@@ -150,11 +70,12 @@ def _meter(rig: Rig) -> Iterator[Step]:
             if found is None or not isfinite(found.ohms):
                 continue
             name = rig.conductor(link).name
-            yield _step(
+            yield step(
                 "before",
                 f"Amp off: pull {name} out of {rig.label(end)}, measure at its plug, and put it back",
                 meter_words(found),
                 (end.unit,),
+                meter_expected(rig, found),
             )
 
 
@@ -167,7 +88,7 @@ def _guards(rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
         units[slip.guard] = (*units.get(slip.guard, ()), *slip.units)
     for guard, stops in guards.items():
         otherwise = "one slip, and: " + " ".join(dict.fromkeys(stops))
-        yield _step("before", guard, otherwise, tuple(dict.fromkeys(units[guard])))
+        yield step("before", guard, otherwise, tuple(dict.fromkeys(units[guard])))
 
 
 def _tapes(rig: Rig) -> Iterator[Step]:
@@ -175,53 +96,141 @@ def _tapes(rig: Rig) -> Iterator[Step]:
     for placed in rig.hookup.units:
         for key in placed.guarded:
             words = tape(rig, placed.unit, key).label
-            yield _step("before", words, "it stays there when a sleeve brushes it", (placed.unit,))
+            yield step("before", words, "it stays there when a sleeve brushes it", (placed.unit,))
+
+
+def _off(rig: Rig, unit: str) -> Step:
+    return step("before", f"{rig.name(unit)} is off, its volume and master are down", "mains lamp dark", (unit,))
+
+
+def _air(rig: Rig, units: frozenset[str]) -> Iterator[Step]:
+    for unit, gear in rig.units():
+        if unit not in units or gear.kind not in ("load", "attenuator"):
+            continue
+        heat = sum(flat for (u, _), (_, flat) in powers(rig).items() if u == unit)
+        if heat > 0.5:
+            warm = f"up to about {in_watts(heat)} becomes heat in it"
+            yield step("before", f"Air all round {gear.name}, nothing on top", warm, (unit,))
 
 
 def _before(rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
-    amps = [(u, a) for u, a in rig.amps()]
-    for unit, amp in amps:
-        yield _step("before", f"{amp.name} is off, its volume and master are down", "mains lamp dark", (unit,))
+    yield from (_off(rig, unit) for unit, _ in rig.amps())
     yield from _leads(rig)
     yield from _meter(rig)
     yield from _settings(rig)
     yield from _tapes(rig)
-    boxes = [(u, g) for u, g in rig.units() if g.kind in ("load", "attenuator")]
-    for unit, gear in boxes:
-        heat = sum(flat for (u, _), (_, flat) in powers(rig).items() if u == unit)
-        if heat > 0.5:
-            warm = f"up to about {in_watts(heat)} becomes heat in it"
-            yield _step("before", f"Air all round {gear.name}, nothing on top", warm, (unit,))
+    yield from _air(rig, frozenset(unit for unit, _ in rig.units()))
     yield from _guards(rig, preferences)
 
 
-def _switch_on(rig: Rig) -> Iterator[Step]:
+def _leave(standing: Standing, moves: ChangeOver) -> Iterator[Step]:
+    """What stands made safe to work on: off and dark where its speaker side changes, or turned down."""
+    rig = standing.rig
+    if moves.plugs or moves.needs_off:
+        yield from _turned_down(rig, "leave")
+    if standing.is_on and moves.needs_off:
+        for unit, amp in rig.amps():
+            yield _amp_off("leave", unit, amp)
+    elif standing.is_on and moves.plugs:
+        for unit, amp in rig.amps():
+            yield step("leave", f"{amp.name}: volume down while plugs move", "it stays on", (unit,))
+    elif not standing.is_on:
+        for unit, amp in rig.amps():
+            yield step("leave", f"{amp.name} is off, its volume and master are down", "mains lamp dark", (unit,))
+
+
+def _moves(rig: Rig, moves: ChangeOver) -> Iterator[Step]:
+    for each in moves.leads:
+        if each.move == "put_away":
+            yield step("before", f"Take out {each.name}: {each.ends}", "coiled, and out of the way", each.units)
+        elif each.move == "moved":
+            yield step("before", f"Move {each.name}: {each.ends}", "both plugs fully in", each.units)
+        elif each.move == "added":
+            yield step("before", f"{each.name}: {each.ends}", "both plugs fully in", each.units)
+    kept = moves.that("kept")
+    if kept:
+        yield step(
+            "before",
+            f"{'These stay' if len(kept) > 1 else 'This stays'}: look along {'each' if len(kept) > 1 else 'it'}",
+            "; ".join(f"{each.name}: {each.ends}" for each in kept),
+            tuple(dict.fromkeys(u for each in kept for u in each.units)),
+        )
+
+
+def _before_from(standing: Standing, moves: ChangeOver, rig: Rig, preferences: Preferences | None) -> Iterator[Step]:
+    """Only what changes; but the ohms are measured whenever a speaker lead could have been moved."""
+    there = {unit for unit, _ in standing.rig.units()}
+    yield from _leave(standing, moves)
+    yield from (_off(rig, unit) for unit, _ in rig.amps() if unit not in there)
+    yield from _moves(rig, moves)
+    if moves.needs_off:
+        yield from _meter(rig)
+    for unit, changed in groupby(moves.settings, key=lambda each: each.unit):
+        yield step("before", f"Set {rig.name(unit)}", "; ".join(each.words for each in changed), (unit,))
+    yield from _tapes(rig)
+    yield from _air(rig, frozenset(unit for unit, _ in rig.units() if unit not in there))
+    # What guards against a slip was put there for what stands, and stays as long as no speaker lead moves.
+    done = set() if moves.needs_off else {each.id for each in _guards(standing.rig, preferences)}
+    yield from (each for each in _guards(rig, preferences) if each.id not in done)
+
+
+def _turned_down(rig: Rig, phase: Phase) -> Iterator[Step]:
     for unit, gear in rig.units():
-        if isinstance(gear, TapBox) and gear.line_out.phantom == "needs":
-            yield _step("switch_on", f"{gear.name} has its phantom power", "its lamp, if it has one", (unit,))
+        if isinstance(gear, Interface) and rig.plugged(unit):
+            yield step(phase, f"Turn down monitors and the gain of {gear.name}", "no thump later", (unit,))
+
+
+def _amp_off(phase: Phase, unit: str, amp: Amp) -> Step:
+    how = "volume down, standby on, mains off" if amp.technology != "transistor" else "volume down, mains off"
+    seconds = dark_s(amp)
+    about = "" if amp.dark is not None else "about "
+    expect = f"mains lamp dark; leave its speaker side alone for {about}{duration(seconds / 3600)}"
+    wait = Wait("dark", seconds, f"{amp.name} dark: then its speaker leads may be moved") if seconds else None
+    return step(phase, f"{amp.name}: {how}", expect if wait else "mains lamp dark", (unit,), wait=wait)
+
+
+def _warms(unit: str, amp: Amp) -> Step:
+    seconds = warm_up_s(amp)
+    about = "" if amp.warm_up is not None else "about "
+    return step(
+        "switch_on",
+        f"{amp.name}: mains on, standby (if it has one) still on; let the valves warm",
+        f"{about}{duration(seconds / 3600)}; no crackle, no smell of heat",
+        (unit,),
+        wait=Wait("warm_up", seconds, f"{amp.name} is warm: standby off, volume still down") if seconds else None,
+    )
+
+
+def _line_on(rig: Rig, there: frozenset[str] = frozenset()) -> Iterator[Step]:
+    """Interface and boxes are up before an amp plays into them; those that are there already are."""
+    for unit, gear in rig.units():
+        if unit not in there and isinstance(gear, Interface) and rig.plugged(unit):
+            yield step("switch_on", f"{gear.name} is on, its inputs and the monitors down", "its meters rest", (unit,))
+    for unit, gear in rig.units():
+        if unit not in there and isinstance(gear, TapBox) and gear.line_out.phantom == "needs":
+            yield step("switch_on", f"{gear.name} has its phantom power", "its lamp, if it has one", (unit,))
+
+
+def _switch_on(rig: Rig) -> Iterator[Step]:
+    yield from _line_on(rig)
     for unit, gear in rig.units():
         if isinstance(gear, ReAmp) and rig.plugged(unit):
             expect = "its lamp lit and its relay heard, if it has one: only then the amp"
-            yield _step("switch_on", f"{gear.name}: mains on, speaker volume down", expect, (unit,))
+            yield step("switch_on", f"{gear.name}: mains on, speaker volume down", expect, (unit,))
     for unit, amp in rig.amps():
         if amp.technology != "transistor":
-            yield _step(
-                "switch_on",
-                f"{amp.name}: mains on, standby (if it has one) still on; let the valves warm",
-                "about one minute; no crackle, no smell of heat",
-                (unit,),
-            )
-            yield _step("switch_on", f"{amp.name}: standby off, volume still down", "quiet hiss", (unit,))
+            yield _warms(unit, amp)
+            yield step("switch_on", f"{amp.name}: standby off, volume still down", "quiet hiss", (unit,))
         else:
-            yield _step("switch_on", f"{amp.name}: mains on, volume down", "quiet", (unit,))
+            yield step("switch_on", f"{amp.name}: mains on, volume down", "quiet", (unit,))
 
 
 def _bring_up(rig: Rig) -> Iterator[Step]:
     for unit, amp in rig.amps():
         driven = [c for u, c in rig.cabinets() if rig.plugged(u)]
         where = f"sound from {driven[0].name}" if driven else "signal on the meter, nothing in the room"
-        yield _step("bring_up", f"Play softly, raise the volume of {amp.name} a little", where, (unit,))
-        yield _step(
+        yield step("bring_up", f"Play softly, raise the volume of {amp.name} a little", where, (unit,))
+        yield step(
             "bring_up",
             f"{amp.name} up to the working level in small steps",
             "listen for crackle, cut-outs or a smell of heat: volume down and off if there is any",
@@ -229,12 +238,23 @@ def _bring_up(rig: Rig) -> Iterator[Step]:
         )
     for output in outputs(rig):
         volts = (output.jack_label * output.tap) ** 0.5
-        yield _step(
+        yield step(
             "bring_up",
             f"{rig.name(output.amp)} at its label",
             f"about {in_watts(output.jack_label)}: {figure(volts)} V into its matched {in_ohms(output.tap)}",
             (output.amp,),
         )
+
+
+def _level_expected(heard: SoundLevel) -> Expected | None:
+    """A limit bounds what is heard only where the hour is said: at noon nobody asks for the night's."""
+    if heard.dba is None:
+        return None
+    limit = heard.limit.level if heard.limit and heard.hour_said else NO_ALLOWANCE_DBA
+    stop = min(heard.most + FAR_UP_DB, limit, NO_ALLOWANCE_DBA)
+    high = min(heard.most, stop)
+    low = min(heard.dba - heard.spread.down, high)
+    return Expected("dba", heard.dba, None if heard.at_most else low, high, None, stop, heard.place)
 
 
 def _heard(rig: Rig) -> Iterator[Step]:
@@ -245,60 +265,89 @@ def _heard(rig: Rig) -> Iterator[Step]:
         bound = f"; the limit is {figure(h.limit.level)} dBA from {h.limit.start}" if h.limit else ""
         about = "at most about" if h.at_most else "about"
         expect = f"{about} {figure(h.dba, 2)} dBA, {spread_words(h.spread)}{bound}"
-        yield _step("bring_up", f"Sound level meter at {h.name}, A, slow", expect)
+        yield step("bring_up", f"Sound level meter at {h.name}, A, slow", expect, reads=_level_expected(h))
     for unit, box in warm_boxes(rig):
         if box is not None and isfinite(box.reaches_limit):
-            yield _step(
+            yield step(
                 "bring_up",
                 f"Feel for the warmth of {rig.name(unit)} with the back of a hand, and let it rest",
                 f"about {figure(box.limit)} °C after {figure(box.reaches_limit, 2)} min of it; then"
                 f" {figure(box.rest, 2)} min of rest. A hot case burns",
                 (unit,),
+                Expected("celsius", box.limit, None, box.limit - NEAR_LIMIT_K, None, box.limit, unit),
             )
+
+
+def _peak_expected(rig: Rig, point: LinePoint) -> tuple[Expected, float] | None:
+    """A peak and the ± it is known to: learned from takes of the amp, or the usual one."""
+    if point.dbfs is None:
+        return None
+    learned = rig.known.played.get(_played_by(rig))
+    sure = learned.spread if learned else UNTRIED_DB
+    stop = min(point.dbfs + sure + FAR_UP_DB, CLIPS_DBFS)
+    high = min(point.dbfs + sure, stop)
+    low = min(point.dbfs - sure, high)
+    of = point.input.name
+    return Expected("dbfs", point.dbfs, low, high, low - FAR_DOWN_DB, stop, of), sure
+
+
+def _played_by(rig: Rig) -> tuple[str, str]:
+    """The amp and its power mode, where there is one; two play into one input too seldom to be told apart."""
+    first = next(rig.amps(), None)
+    return (first[0], first[1].mode(rig.settings(first[0])).name) if first else ("", "")
 
 
 def _capture(rig: Rig) -> Iterator[Step]:
     for point in levels(rig).line_points:
-        where = rig.label(point.input)
-        if point.dbfs is None:
-            yield _step("capture", f"Set the level at {where} by its meter", "peaks near −12 dBFS", (point.input.unit,))
+        where, found = rig.label(point.input), _peak_expected(rig, point)
+        if found is None or point.dbfs is None:
+            yield step("capture", f"Set the level at {where} by its meter", "peaks near −12 dBFS", (point.input.unit,))
             continue
-        yield _step(
+        yield step(
             "capture",
             f"Play the loudest part and watch {where}",
-            f"peaks about {level_figure(point.dbfs)} dBFS (estimated), {level_figure(point.peak_dbu)} dBu at the line",
+            f"peaks about {level_figure(point.dbfs)} dBFS, ± {figure(found[1], 2)} dB (estimated);"
+            f" {level_figure(point.peak_dbu)} dBu at the line",
             (point.input.unit,),
+            found[0],
         )
-    yield _step("capture", "Record ten seconds and listen back", "no clipping, no hum, a speaker in the sound")
-    yield _step("capture", "Write the controls down with the take", "in the Log, every knob that was moved")
+    yield step("capture", "Record ten seconds and listen back", "no clipping, no hum, a speaker in the sound")
+    yield step("capture", "Write the controls down with the take", "in the Log, every knob that was moved")
 
 
 def _switch_off(rig: Rig) -> Iterator[Step]:
-    for unit, gear in rig.units():
-        if isinstance(gear, Interface) and rig.plugged(unit):
-            yield _step("switch_off", f"Turn down monitors and the gain of {gear.name}", "no thump later", (unit,))
+    yield from _turned_down(rig, "switch_off")
     for unit, amp in rig.amps():
-        how = "volume down, standby on, mains off" if amp.technology != "transistor" else "volume down, mains off"
-        yield _step("switch_off", f"{amp.name}: {how}", "mains lamp dark", (unit,))
+        yield _amp_off("switch_off", unit, amp)
     for unit, gear in rig.units():
         if isinstance(gear, ReAmp) and rig.plugged(unit):
-            yield _step("switch_off", f"{gear.name}: mains off, after the amp", "its load may go with it", (unit,))
-    yield _step(
+            yield step("switch_off", f"{gear.name}: mains off, after the amp", "its load may go with it", (unit,))
+    yield step(
         "switch_off",
         "Leave the load plugged in until the lamps are dark",
         "boxes stay hot for a while; do not cover them",
     )
+    taped = [placed.unit for placed in rig.hookup.units if placed.guarded]
+    if taped:
+        names = ", ".join(rig.name(unit) for unit in taped)
+        yield step("switch_off", f"Tape off {names}, if it is not played like this again", "no glue left", tuple(taped))
 
 
-def run_sheet(rig: Rig, preferences: Preferences | None = None) -> tuple[Step, ...]:
-    """All steps in order. Amps are needed: without one there is nothing to switch on and the sheet is empty."""
+def run_sheet(rig: Rig, preferences: Preferences | None = None, standing: Standing | None = None) -> tuple[Step, ...]:
+    """All steps in order. Amps are needed: without one there is nothing to switch on and the sheet is empty.
+
+    `standing`: what is hooked up now; then only what changes is done before it plays, and an amp that may stay on does.
+    """
     if not any(rig.amps()):
         return ()
+    rest = (*_bring_up(rig), *_heard(rig), *_capture(rig), *_switch_off(rig))
+    if standing is None:
+        return (*_before(rig, preferences), *_switch_on(rig), *rest)
+    moves = change_over(standing.rig, rig, standing.is_on)
+    stays_on = standing.is_on and not moves.needs_off
+    there = frozenset(unit for unit, _ in standing.rig.units())
     return (
-        *_before(rig, preferences),
-        *_switch_on(rig),
-        *_bring_up(rig),
-        *_heard(rig),
-        *_capture(rig),
-        *_switch_off(rig),
+        *_before_from(standing, moves, rig, preferences),
+        *(_line_on(rig, there) if stays_on else _switch_on(rig)),
+        *rest,
     )

@@ -14,7 +14,7 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import speaker_side
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import replugged
-from low_tide.core.session.run_sheet import settings_in_use
+from low_tide.core.session.change_over import change_over
 from low_tide.core.signal_path.levels import levels
 from low_tide.core.units import dbu, figure, level_figure
 
@@ -77,25 +77,7 @@ class ShootOutPlan:
 
 def speaker_leads_moved(before: Rig, after: Rig) -> int:
     """How many speaker leads have another place, or none, in the second."""
-
-    def of(rig: Rig) -> set[tuple[str, frozenset[object]]]:
-        return {
-            (link.lead, frozenset(link.ends()))
-            for link in rig.hookup.links
-            if any(rig.socket(end).level == "speaker" for end in link.ends())
-        }
-
-    changed = of(before) ^ of(after)
-    return len({lead for lead, _ in changed})
-
-
-def _settings_moved(before: Rig, after: Rig) -> tuple[str, ...]:
-    stood = {(unit, control.id): said for unit, control, said in settings_in_use(before)}
-    return tuple(
-        f"{after.name(unit)}: {said}"
-        for unit, control, said in settings_in_use(after)
-        if stood.get((unit, control.id)) != said
-    )
+    return sum(1 for each in change_over(before, after).leads if each.speaker and each.move != "kept")
 
 
 def moves(before: Rig, after: Rig) -> tuple[str, ...]:
@@ -103,13 +85,16 @@ def moves(before: Rig, after: Rig) -> tuple[str, ...]:
     plugs = replugged(before, after)
     sentences = tuple(f"{plug[:1].upper()}{plug[1:]}" for plug in plugs)
     off = (OFF,) if speaker_side(before) != speaker_side(after) else ()
-    return (*off, *sentences, *_settings_moved(before, after))
+    turned = (f"{after.name(each.unit)}: {each.words}" for each in change_over(before, after).settings)
+    return (*off, *sentences, *turned)
 
 
 def _effort(before: Rig, after: Rig) -> float:
     """Speaker leads first, then other leads, then settings."""
-    other = len(replugged(before, after))
-    return speaker_leads_moved(before, after) + 0.01 * other + 0.0001 * len(_settings_moved(before, after))
+    found = change_over(before, after)
+    moved = [each for each in found.leads if each.move != "kept"]
+    speaker = sum(1 for each in moved if each.speaker)
+    return speaker + 0.01 * len(moved) + 0.0001 * len(found.settings)
 
 
 def loud_at(rig: Rig) -> tuple[LoudAt, ...]:

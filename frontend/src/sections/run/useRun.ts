@@ -1,0 +1,80 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, api, type RunState, type Schemas } from "../../api/client";
+import { tellOtherWindows } from "../../parts/elsewhere";
+
+export type StepState = RunState["steps"][number];
+export type Timer = Schemas["Timer"];
+
+/** Phases that are gone through before an amp may be marked as switched on. */
+export const isFirst = (step: StepState) => step.step.phase === "leave" || step.step.phase === "before";
+
+/** The run sheet of a hook-up, and all that is done with it, in the order in which it was done. */
+export function useRun(id: string) {
+  const client = useQueryClient();
+  const key = ["run", id];
+  const path = { params: { path: { hookup_id: id } } };
+  const query = useQuery({
+    queryKey: key,
+    queryFn: () => answer(api.GET("/api/hookups/{hookup_id}/run", path)),
+    // Quiet hours, and what was left on, come with time.
+    refetchInterval: 30_000,
+  });
+  const onSuccess = (state: RunState) => {
+    const related = [["timers"], ["hookup", id], ["hookups"], ["gear-readings"]];
+    for (const queryKey of related) void client.invalidateQueries({ queryKey });
+    tellOtherWindows(key, ...related);
+    // An answer that is older than what was ticked since does not take that back.
+    if (client.isMutating({ mutationKey: key }) > 1) return;
+    client.setQueryData(key, state);
+  };
+  const scope = { id: `run-${id}` };
+  const onError = () => void query.refetch();
+  const shared = { scope, mutationKey: key, onSuccess, onError };
+  const tick = useMutation({
+    ...shared,
+    // Painted at once: whoever stands at the amp does not wait for it.
+    onMutate: ({ step, done }) =>
+      client.setQueryData<RunState>(
+        key,
+        (now) =>
+          now && {
+            ...now,
+            steps: now.steps.map((each) => (each.step.id === step ? { ...each, done } : each)),
+          },
+      ),
+    mutationFn: (body: { step: string; done: boolean }) =>
+      answer(api.POST("/api/hookups/{hookup_id}/run/tick", { ...path, body })),
+  });
+  const read = useMutation({
+    ...shared,
+    mutationFn: (body: Schemas["ReadBody"]) =>
+      answer(api.POST("/api/hookups/{hookup_id}/run/read", { ...path, body })),
+  });
+  const takeBack = useMutation({
+    ...shared,
+    mutationFn: (step: string) =>
+      answer(api.POST("/api/hookups/{hookup_id}/run/take-back", { ...path, body: { step } })),
+  });
+  const accept = useMutation({
+    ...shared,
+    mutationFn: (body: { key: string; word: string }) =>
+      answer(api.POST("/api/hookups/{hookup_id}/run/accept", { ...path, body })),
+  });
+  const turn = useMutation({
+    ...shared,
+    mutationFn: (on: boolean) =>
+      answer(api.POST("/api/hookups/{hookup_id}/run/switch", { ...path, body: { on } })),
+  });
+  const begin = useMutation({
+    ...shared,
+    mutationFn: (standing: string) =>
+      answer(api.POST("/api/hookups/{hookup_id}/run/begin", { ...path, body: { standing } })),
+  });
+  const stillOn = useMutation({
+    ...shared,
+    mutationFn: () => answer(api.POST("/api/hookups/{hookup_id}/run/still-on", path)),
+  });
+  return { query, state: query.data, tick, read, takeBack, accept, turn, begin, stillOn };
+}
+
+export type Run = ReturnType<typeof useRun>;

@@ -1,0 +1,62 @@
+"""A step of a run sheet: what is done, what should be seen, what may be read off there, and what is waited for."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+from low_tide.core.session.expected import Expected
+
+Phase: TypeAlias = Literal["leave", "before", "switch_on", "bring_up", "capture", "switch_off"]
+
+PHASES: dict[str, str] = {
+    "leave": "Leave what stands",
+    "before": "Before switching on",
+    "switch_on": "Switch on",
+    "bring_up": "Bring it up",
+    "capture": "Capture",
+    "switch_off": "Switch off",
+}
+FIRST: frozenset[str] = frozenset({"leave", "before"})
+"""Phases that are gone through before an amp may be marked as switched on."""
+
+WaitKind: TypeAlias = Literal["warm_up", "dark"]
+
+
+@dataclass(frozen=True)
+class Wait:
+    """What doing a step begins to wait for: how long (s), and in words what for."""
+
+    kind: WaitKind
+    seconds: float
+    words: str
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing to do, and what should be seen. `id` changes with the words, so a tick never outlives them.
+
+    `reads`: what can be read off there and held against what is expected. `wait`: what begins when it is done.
+    """
+
+    id: str
+    phase: Phase
+    text: str
+    expect: str
+    units: tuple[str, ...] = ()
+    reads: Expected | None = None
+    wait: Wait | None = None
+
+
+def step(
+    phase: Phase,
+    text: str,
+    expect: str = "",
+    units: tuple[str, ...] = (),
+    reads: Expected | None = None,
+    wait: Wait | None = None,
+) -> Step:
+    """A step with the id that its words give it."""
+    digest = hashlib.sha256(f"{phase}|{text}|{expect}".encode()).hexdigest()[:12]
+    return Step(digest, phase, text, expect, units, reads, wait)
