@@ -28,7 +28,7 @@ from low_tide.formats.documents import dump, load_hookup, load_unit, parse
 from low_tide.formats.sentences import FormatError
 from low_tide.formats.tables import log_csv
 from low_tide.stand_ins import meter
-from low_tide.store import hookups
+from low_tide.store import hookups, suspects
 from low_tide.store import readings as kept
 from low_tide.store.database import database, remembered
 from low_tide.store.home import now
@@ -212,8 +212,8 @@ def _dose(school: str) -> float:
 
 
 def known() -> Known:
-    """What was measured: a correction for each place, and the dose so far by the chosen school."""
-    return Known(corrections(), _dose(preferences().listening), played())
+    """What was measured: a correction for each place, the dose so far by the chosen school, and what is suspect."""
+    return Known(corrections(), _dose(preferences().listening), played(), suspects.reasons())
 
 
 def _place(place_id: str) -> Place:

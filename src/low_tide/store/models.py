@@ -373,6 +373,37 @@ class KitRow(Table):
         table_name = "kit"
 
 
+class FaultRow(Table):
+    """A search for what is wrong with a hook-up: what was answered (`doc`), and how it ended. `saves` counts its
+    changes."""
+
+    id = AutoField()
+    hookup = CharField(index=True)
+    symptom = CharField()
+    doc = JsonField()
+    saves = IntegerField(default=1)
+    ended = CharField(null=True)
+    cause = CharField(null=True)
+    at = CharField()
+
+    class Meta:
+        table_name = "fault"
+
+
+class SuspectRow(Table):
+    """A unit that may have been hurt: why, and once somebody has looked at it, when and with what word."""
+
+    id = AutoField()
+    unit = CharField(index=True)
+    why = TextField()
+    at = CharField()
+    cleared = CharField(null=True)
+    word = TextField(default="")
+
+    class Meta:
+        table_name = "suspect"
+
+
 TABLES = (
     GearRow,
     HookupRow,
@@ -397,4 +428,6 @@ TABLES = (
     TimerRow,
     StepReadingRow,
     KitRow,
+    FaultRow,
+    SuspectRow,
 )

@@ -56,12 +56,13 @@ OTHER_CABINET_DB = 3.0
 
 @dataclass(frozen=True)
 class Known:
-    """What was found out by measuring: corrections by place, the part of the listening allowance already used, and how
-    hard each amp is played, by its id and power mode."""
+    """What was found out by measuring: corrections by place, the part of the listening allowance already used, how hard
+    each amp is played, by its id and power mode, and why a unit is suspect, by its id."""
 
     corrections: Mapping[str, tuple[Correction, ...]] = field(default_factory=dict)
     dose: float = 0.0
     played: Mapping[tuple[str, str], Played] = field(default_factory=dict)
+    suspects: Mapping[str, str] = field(default_factory=dict)
 
     def of_real_takes(self) -> Known:
         """The same without what simulated takes taught: what they are made from must not follow from them."""

@@ -154,3 +154,22 @@ def case_closed(case: Case) -> Iterator[Finding]:
             + (" This power mode needs one to confirm it before it is used." if pulled else ""),
             units=tuple(u for u, _ in valves),
         )
+
+
+@check(
+    "suspect-unit",
+    FAMILY,
+    "A unit was in a hook-up that was wrong and switched on, and nobody has cleared it since.",
+    reads=("known", "leads"),
+)
+def suspect_unit(case: Case) -> Iterator[Finding]:
+    for unit, gear in case.rig.units():
+        why = case.rig.known.suspects.get(unit)
+        if why:
+            yield Finding(
+                id="suspect-unit",
+                severity="caution",
+                text=f"{gear.name} is suspect.",
+                reason=f"{why} Measure it by itself, or have it looked at, and clear it with a word.",
+                units=(unit,),
+            )

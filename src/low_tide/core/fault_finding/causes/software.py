@@ -1,0 +1,137 @@
+"""Causes in the recorder."""
+
+from __future__ import annotations
+
+from low_tide.core.fault_finding.causes.registry import Cause, Own, register
+from low_tide.core.fault_finding.situation import Situation
+
+
+def _line(s: Situation) -> bool:
+    return s.has_line
+
+
+register(
+    (
+        Cause(
+            "track-off",
+            "The track is muted, not armed, or listens to another input",
+            "software",
+            "loss",
+            3,
+            {"nothing": 0.6, "one_side": 0.1},
+            Own("Is the track muted, not armed, or set to another input?", "look"),
+            "Arm it, and set it to the input the line is in.",
+            there=_line,
+        ),
+        Cause(
+            "small-buffer",
+            "The buffer is too small for what runs",
+            "software",
+            "breaks",
+            3,
+            {"crackle": 0.6},
+            Own("The buffer doubled: is it gone?", "turn"),
+            "A larger buffer, or fewer plug-ins while playing.",
+            there=_line,
+            shows={"guitar_down": 0.05, "master_down": 0.05, "softly": 0.97},
+        ),
+        Cause(
+            "large-buffer",
+            "The buffer is too large to play through",
+            "software",
+            "time",
+            4,
+            {"late": 0.8},
+            Own("The buffer halved: is it less late?", "turn"),
+            "A small buffer while playing, or listen directly at the interface.",
+            there=_line,
+            checks=("late-monitoring",),
+        ),
+        Cause(
+            "slow-plug-in",
+            "A plug-in holds everything back",
+            "software",
+            "time",
+            2.5,
+            {"late": 0.6},
+            Own("Every plug-in off: is it in time?", "turn"),
+            "Leave those with a long delay off while playing.",
+            there=_line,
+            shows={"plug_ins_off": 0.97},
+        ),
+        Cause(
+            "double-monitoring",
+            "One hears oneself directly and through software at once",
+            "software",
+            "time",
+            3,
+            {"hollow": 0.7, "thin": 0.1, "late": 0.2},
+            Own("The track’s monitoring off: is it one again?", "turn"),
+            "One of the two off.",
+            there=_line,
+            checks=("double-monitoring",),
+            phase=True,
+            shows={"plug_ins_off": 0.2},
+        ),
+        Cause(
+            "ir-off",
+            "The impulse response that should be on is bypassed",
+            "software",
+            "tone",
+            2.5,
+            {"harsh": 0.7},
+            Own("Is the plug-in with the impulse response off, empty, or on another track?", "look"),
+            "Load the blend again; the take says which.",
+            there=_line,
+            shows={"plug_ins_off": 0.04},
+        ),
+        Cause(
+            "blend-apart",
+            "Impulse responses are blended against each other",
+            "software",
+            "tone",
+            2,
+            {"thin": 0.5, "hollow": 0.4},
+            Own("One impulse response of the blend alone: is the body back?", "turn"),
+            "Line it up by best sum in Cab blend.",
+            there=lambda s: s.in_software,
+            phase=True,
+        ),
+        Cause(
+            "ir-wrong",
+            "The impulse response does not suit",
+            "software",
+            "tone",
+            2,
+            {"boomy": 0.4, "harsh": 0.25, "thin": 0.25},
+            Own("Another trusted impulse response: is it gone?", "turn"),
+            "One from the short list; heard in the mix, not alone.",
+            there=lambda s: s.in_software,
+            shows={"plug_ins_off": 0.6},
+        ),
+        Cause(
+            "plug-in-clips",
+            "A plug-in or a bus is driven over its end",
+            "software",
+            "overload",
+            1.5,
+            {"distorted": 0.4, "harsh": 0.1},
+            Own("Does a meter inside the recorder reach the top while the input’s does not?", "look"),
+            "Turn down before it.",
+            there=_line,
+            shows={"input_meter": 0.97},
+        ),
+        Cause(
+            "software-echo",
+            "An effect in the recorder doubles it",
+            "software",
+            "time",
+            1.2,
+            {"hollow": 0.3, "tails": 0.2, "late": 0.1},
+            Own("Is a doubler, chorus or short delay on in the recorder?", "look"),
+            "Off, or on purpose.",
+            there=_line,
+            shows={"plug_ins_off": 0.97},
+        ),
+    )
+)
