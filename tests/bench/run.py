@@ -40,6 +40,7 @@ from low_tide.formats.spice import write_netlist
 from tests.bench.cab import cab
 from tests.bench.capture import capture
 from tests.bench.compare import compare
+from tests.bench.faults import faults
 from tests.bench.paint import chromium, click_to_paint, page_memory, put_on_bench
 from tests.core.test_loudness import under_the_edge
 
@@ -270,6 +271,7 @@ def main() -> None:
     capture(median_ms, line)
     compare(median_ms, line)
     cab(median_ms, line)
+    faults(median_ms, line)
     line("script on the first page, compressed", first_page_kb(), "kB", "aim ≤ 250 kB")
 
 

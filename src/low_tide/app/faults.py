@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from low_tide.app import log
+from low_tide.app import log, running
 from low_tide.app.bench import rig_of, row_of
 from low_tide.app.errors import Conflict, Invalid, NotFound, NotReady
 from low_tide.app.locker import all_gear
@@ -190,13 +190,15 @@ def mended(fault_id: int, cause: str, gone: bool, saves: int) -> FaultState:
 
 
 def give_up(fault_id: int, saves: int) -> FaultState:
-    """End a search without a cause; the log says so."""
+    """End a search without a cause; the log says so. Where it was no puzzle, what was in it is off now."""
     with database.atomic():
         row = _going_on(fault_id, saves)
         before = _state(row)
         kept.update(replace(row, ended=now()))
         if row.symptom not in (DANGER, MISWIRED):
             log.write_line(f"“{before.hookup_name}”. {before.symptom_name}: not found.")
+        elif row_of(row.hookup).is_on:
+            running.switch(row.hookup, False)
         return state(fault_id)
 
 

@@ -12,6 +12,7 @@ import { BackPicture, samePart, type Part } from "./BackPicture";
 import { Drawing } from "./Drawing";
 import { Effects } from "./Effects";
 import { fieldNames, GearForm } from "./GearForm";
+import { Suspect } from "./Suspect";
 import { PartPanel } from "./PartPanel";
 import { freshDoc, neededIn, typicalIn, type Doc, type Schema } from "./schema";
 import { useBack, useEffects } from "./useDraft";
@@ -186,6 +187,7 @@ export function UnitEditor({ kind, entry }: Props) {
       </div>
       <div className="flex min-h-0 flex-1 flex-col overflow-y-auto lg:flex-row lg:overflow-hidden short:overflow-visible">
         <div className="min-w-0 flex-1 px-5 py-3 lg:overflow-y-auto">
+          {entry && kind.placeable && <Suspect unit={entry.unit.id} name={entry.unit.name} />}
           {!entry && (
             <Begin
               kind={kind.kind}

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { ChevronDown, FileText, Luggage, PanelLeftClose, PanelLeftOpen, Printer } from "lucide-react";
 import { useEffect, useState } from "react";
-import { Link, useLocation, useParams } from "react-router";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
 import { answer, api } from "../../api/client";
-import { Button } from "../../parts/controls";
+import { Button, Key } from "../../parts/controls";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
 import { Empty, Failed, Loading } from "../../parts/states";
@@ -17,6 +17,7 @@ import { StepAtHand } from "./StepAtHand";
 import { Steps } from "./Steps";
 import { Timers } from "./Timers";
 import { isFirst, useRun } from "./useRun";
+import { Wrong } from "./Wrong";
 
 const FOLDED = "low-tide-run-folded";
 const QUIET_LINK =
@@ -24,6 +25,7 @@ const QUIET_LINK =
 
 function Sheet({ id }: { id: string }) {
   const run = useRun(id);
+  const go = useNavigate();
   const bench = useQuery({
     queryKey: ["hookup", id],
     queryFn: () => answer(api.GET("/api/hookups/{hookup_id}", { params: { path: { hookup_id: id } } })),
@@ -58,6 +60,7 @@ function Sheet({ id }: { id: string }) {
     k: () => move(-1),
     o: () => setMenu(true),
     f: fold,
+    w: () => void go(`/run/${id}/wrong`),
     Escape: () => setChosen(undefined),
     x: done,
     // A button that has the focus is pressed by it.
@@ -110,6 +113,14 @@ function Sheet({ id }: { id: string }) {
               {gate ? "Every step before switching on is done." : "Every step is done."}
             </p>
           )}
+          <p className="mt-6">
+            <Link
+              to={`/run/${id}/wrong`}
+              className="inline-flex min-h-[44px] items-center gap-2 rounded-[7px] border-[1.5px] border-ink bg-sheet px-4 text-[17px] font-semibold hover:bg-faint"
+            >
+              What is wrong? <Key>w</Key>
+            </Link>
+          </p>
           {gate && steps.length > 0 && <Gate run={run} state={state} onTurned={() => setChosen(undefined)} />}
           {state.is_on && (
             <div className="mt-8 flex flex-wrap items-center gap-3 border-t border-line pt-4">
@@ -190,12 +201,10 @@ function Sheet({ id }: { id: string }) {
 }
 
 export default function RunSheet() {
-  const { hookupId } = useParams();
+  const { hookupId, faultId } = useParams();
   const { pathname } = useLocation();
   if (!hookupId) return <Choose at="run" />;
-  return pathname.endsWith("/kit") ? (
-    <Kit key={hookupId} id={hookupId} />
-  ) : (
-    <Sheet key={hookupId} id={hookupId} />
-  );
+  if (pathname.endsWith("/kit")) return <Kit key={hookupId} id={hookupId} />;
+  if (faultId || pathname.endsWith("/wrong")) return <Wrong id={hookupId} fault={faultId} />;
+  return <Sheet key={hookupId} id={hookupId} />;
 }

@@ -93,7 +93,7 @@ def search(
     over = len(answers) >= MOST_TESTS
     first = None if over else next(iter(tests), None)
     sure = bool(shares) and (shares[0].share >= SURE or first is None)
-    left = tuple(_suspicion(situation, share, answers, probes) for share in shares)
+    left = tuple(_suspicion(situation, s, _why(s.cause, situation, before, answers, probes)) for s in shares)
     caution = NO_LOAD if situation.has_valves and any(s.cause.ohms for s in shares) else ""
     return Search(symptom, left, first, tuple(tests[1:6]), sure, False, (), (), (), caution)
 
@@ -112,22 +112,31 @@ def _test(situation: Situation, probe: Probe, shares: Sequence[Share], gain: flo
     return NextTest(probe.id, asks, probe.way, steps, probe.effort(situation), why)
 
 
-def _why(cause: Cause, situation: Situation, answers: Answers, probes: Mapping[str, Probe]) -> str:
-    """What speaks for a cause: a check that tells of it, or the answer that raised it most."""
+SPEAKS_FOR = 1.5
+"""An answer speaks for a cause that makes it so many times likelier than the causes do together."""
+
+
+def _why(
+    cause: Cause, situation: Situation, before: Sequence[Share], answers: Answers, probes: Mapping[str, Probe]
+) -> str:
+    """What speaks for a cause: a check that tells of it, or else the answer that raised it most above the others."""
     told = next((situation.found[c].text for c in cause.checks if c in situation.found), "")
     if told:
         return told
-    for probe_id, said in reversed(answers):
+    best, said_so = SPEAKS_FOR, ""
+    for probe_id, said in answers:
         probe = probes.get(probe_id)
         if probe is None or said == "unknown":
             continue
+        yes = sum(each.share * probe.likely(each.cause) for each in before)
         likely = probe.likely(cause)
-        if (said == "yes" and likely > 0.8) or (said == "no" and likely < 0.2):
-            return f"You said {said}: {probe.asks(situation)}"
-    return ""
+        ratio = likely / yes if said == "yes" else (1 - likely) / max(1 - yes, 1e-9)
+        if ratio > best:
+            best, said_so = ratio, f"You said {said}: {probe.asks(situation)}"
+    return said_so
 
 
-def _suspicion(situation: Situation, share: Share, answers: Answers, probes: Mapping[str, Probe]) -> Suspicion:
+def _suspicion(situation: Situation, share: Share, why: str) -> Suspicion:
     cause = share.cause
     return Suspicion(
         cause.id,
@@ -137,7 +146,7 @@ def _suspicion(situation: Situation, share: Share, answers: Answers, probes: Map
         cause.at in ("power", "load") or cause.own.way in ("swap", "re_plug", "measure"),
         cause.technician,
         _fix(situation, cause),
-        _why(cause, situation, answers, probes),
+        why,
     )
 
 

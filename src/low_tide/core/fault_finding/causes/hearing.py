@@ -43,7 +43,7 @@ register(
             2.5,
             {"one_side": 0.5},
             Own("Does a pan or balance stand at one side?", "look"),
-            "To the middle.",
+            "Pan and balance to the middle.",
             there=_line,
         ),
         Cause(
