@@ -11,7 +11,7 @@ const KEYS: [string[], string][] = [
   [["[", "]"], "previous, next position of the focused control; section (Compare)"],
   [["t"], "tape the focused control where it stands, or take the tape off (Bench)"],
   [["e"], "to the field in the Locker: what a finding asks for, or the unit at hand (Bench); Esc leads back"],
-  [["u"], "undo; Ctrl+Z as well (Bench, Compare, Cab blend)"],
+  [["u"], "undo; Ctrl+Z as well (Bench, Compare, Cab blend, What is wrong)"],
   [["Shift", "u"], "redo (Bench, Compare, Cab blend)"],
   [["a"], "add a unit (Bench, Locker), from the library (Cab blend)"],
   [["o"], "open another hook-up (Bench)"],
@@ -24,6 +24,9 @@ const KEYS: [string[], string][] = [
   [["←", "→"], "slide a strip by 0.01 ms, with Shift by 0.1; + − look closer (Cab blend)"],
   [["a", "…", "d"], "hear that recording, without a gap (Compare)"],
   [["x"], "carry out the step at hand; the space bar as well (Run sheet)"],
+  [["f"], "fold the other steps, or show them (Run sheet)"],
+  [["w"], "what is wrong? (Run sheet)"],
+  [["y", "n", "c"], "yes, no, cannot tell (What is wrong)"],
   [["n"], "new take (Log)"],
   [["Esc"], "close"],
 ];

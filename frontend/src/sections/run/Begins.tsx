@@ -23,7 +23,7 @@ export function Begins({ run, state }: { run: Run; state: RunState }) {
         {!state.is_on && (
           <button
             type="button"
-            className="text-deep underline"
+            className="inline-flex min-h-[24px] items-center text-deep underline"
             disabled={run.begin.isPending}
             onClick={() => run.begin.mutate("")}
           >

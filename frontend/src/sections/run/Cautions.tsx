@@ -23,7 +23,11 @@ function Caution({
         {caution.word ? (
           <p className="mt-1">
             Accepted: “{caution.word}”{" "}
-            <button type="button" className="text-deep underline" onClick={() => onAccept("")}>
+            <button
+              type="button"
+              className="inline-flex min-h-[24px] items-center text-deep underline"
+              onClick={() => onAccept("")}
+            >
               take that back
             </button>
           </p>
@@ -88,7 +92,10 @@ export function Gate({ run, state, onTurned }: { run: Run; state: RunState; onTu
           {state.stops.length > 0 && (
             <p>
               A stop is not accepted, it is mended:{" "}
-              <Link to={`/bench/${state.hookup}`} className="text-deep underline">
+              <Link
+                to={`/bench/${state.hookup}`}
+                className="inline-flex min-h-[24px] items-center text-deep underline"
+              >
                 go to the Bench
               </Link>
               .

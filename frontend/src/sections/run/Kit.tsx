@@ -39,6 +39,8 @@ function useKit(hookups: string[]) {
   });
   const settle = useMutation({
     ...shared,
+    onMutate: ({ away }: { away: boolean; own: string[] }) =>
+      client.setQueryData<KitState>(key, (now) => now && { ...now, away }),
     mutationFn: (body: { away: boolean; own: string[] }) =>
       answer(api.POST("/api/kit/settle", { body: { hookups, ...body } })),
   });
@@ -127,7 +129,10 @@ export function Kit({ id }: { id: string }) {
             <Button look="quiet" aria-label="Print" title="Print" onClick={() => window.print()}>
               <Printer size={17} />
             </Button>
-            <Link to={`/run/${id}`} className="ml-1 text-deep underline">
+            <Link
+              to={`/run/${id}`}
+              className="ml-1 inline-flex min-h-[24px] items-center text-deep underline"
+            >
               back to the run sheet
             </Link>
           </span>
@@ -143,7 +148,7 @@ export function Kit({ id }: { id: string }) {
               {each.id !== id && (
                 <Button
                   look="quiet"
-                  className="!px-1 !py-0"
+                  className="!px-1"
                   aria-label={`Leave out ${each.name}`}
                   onClick={() => choose(others.filter((o) => o !== each.id))}
                 >

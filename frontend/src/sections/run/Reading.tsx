@@ -98,7 +98,7 @@ export function Reading({ run, step }: { run: Run; step: StepState }) {
             {reading.drift && <p className="mt-1 text-[15px] font-semibold">{reading.drift}</p>}
             <button
               type="button"
-              className="mt-1 text-[13px] text-deep underline"
+              className="mt-1 min-h-[24px] text-[13px] text-deep underline"
               onClick={() => run.takeBack.mutate(id)}
             >
               take this reading back

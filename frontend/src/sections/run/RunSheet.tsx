@@ -127,7 +127,10 @@ function Sheet({ id }: { id: string }) {
               <Button look="main" onClick={off} disabled={run.turn.isPending}>
                 Mark as switched off
               </Button>
-              <Link to={`/log?take=new&hookup=${id}`} className="text-deep underline">
+              <Link
+                to={`/log?take=new&hookup=${id}`}
+                className="inline-flex min-h-[24px] items-center text-deep underline"
+              >
                 Log a take of this
               </Link>
               <span className="text-ink-2">Switching off clears the ticks for next time.</span>
@@ -143,7 +146,7 @@ function Sheet({ id }: { id: string }) {
               type="button"
               onClick={() => setMenu(true)}
               aria-label={`Hook-up: ${state.name}. Choose another`}
-              className={`flex min-w-0 items-center gap-1 rounded-md border border-line bg-sheet px-2 py-0.5 font-bold hover:border-ink ${folded ? "md:hidden" : ""}`}
+              className={`flex min-w-0 items-center gap-1 min-h-[24px] rounded-md border border-line bg-sheet px-2 py-0.5 font-bold hover:border-ink ${folded ? "md:hidden" : ""}`}
             >
               <span className="truncate">{state.name}</span> <ChevronDown size={15} className="shrink-0" />
             </button>

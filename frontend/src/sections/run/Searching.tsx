@@ -115,11 +115,14 @@ function AtOnce({ state, search }: { state: Fault; search: FaultSearch }) {
             </Button>
           )}
           {suspects.length > 0 && (
-            <Link to="/locker" className="text-deep underline">
+            <Link to="/locker" className="inline-flex min-h-[24px] items-center text-deep underline">
               Suspect units in the Locker
             </Link>
           )}
-          <Link to={`/run/${state.hookup}`} className="text-deep underline">
+          <Link
+            to={`/run/${state.hookup}`}
+            className="inline-flex min-h-[24px] items-center text-deep underline"
+          >
             back to the run sheet
           </Link>
         </p>
@@ -151,10 +154,13 @@ export function Searching({ id, hookup }: { id: number; hookup: string }) {
       <div className="flex flex-wrap items-baseline gap-3 border-b border-line px-5 py-2">
         <h2 className="mr-auto text-[19px] font-bold">{state.symptom_name}</h2>
         <span className="text-ink-2">{state.hookup_name}</span>
-        <Link to={`/run/${hookup}/wrong`} className="text-deep underline">
+        <Link
+          to={`/run/${hookup}/wrong`}
+          className="inline-flex min-h-[24px] items-center text-deep underline"
+        >
           another symptom
         </Link>
-        <Link to={`/run/${hookup}`} className="text-deep underline">
+        <Link to={`/run/${hookup}`} className="inline-flex min-h-[24px] items-center text-deep underline">
           back to the run sheet
         </Link>
       </div>

@@ -30,7 +30,7 @@ function StepLine({
         type="button"
         data-step
         onClick={onGo}
-        className={`min-w-0 text-left ${step.done ? "text-ink-2" : ""}`}
+        className={`min-h-[24px] min-w-0 text-left ${step.done ? "text-ink-2" : ""}`}
       >
         {step.step.text}
         <span className="hidden text-[12px] text-ink-2 print:block">{step.step.expect}</span>

@@ -61,12 +61,12 @@ function Ask({ id }: { id: string }) {
           {open && (
             <Link
               to={`/run/${id}/wrong/${open.id}`}
-              className="text-[16px] font-semibold text-deep underline"
+              className="inline-flex min-h-[24px] items-center text-[16px] font-semibold text-deep underline"
             >
               go on with: {open.symptom_name}
             </Link>
           )}
-          <Link to={`/run/${id}`} className="text-deep underline">
+          <Link to={`/run/${id}`} className="inline-flex min-h-[24px] items-center text-deep underline">
             back to the run sheet
           </Link>
         </div>
@@ -87,7 +87,10 @@ function Ask({ id }: { id: string }) {
             <ul className="text-[14px]">
               {ended.slice(0, 6).map((each) => (
                 <li key={each.id} className="border-t border-line py-1 first:border-t-0">
-                  <Link to={`/run/${id}/wrong/${each.id}`} className="text-deep underline">
+                  <Link
+                    to={`/run/${id}/wrong/${each.id}`}
+                    className="inline-flex min-h-[24px] items-center text-deep underline"
+                  >
                     {each.symptom_name}
                   </Link>
                   : {each.found || "not found"}

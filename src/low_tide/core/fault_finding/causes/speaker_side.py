@@ -7,16 +7,23 @@ from low_tide.core.fault_finding.situation import Situation
 from low_tide.core.inventory import Attenuator, Load
 from low_tide.core.rig.changes import Change, SetControl
 
+ONE_UP_DB = 3.0
+"""A knob is brought back by so much at a time: all of it at once is loud."""
 
-def _quieter_step(s: Situation) -> tuple[Change, ...]:
-    """The step that takes least away, where an attenuator has steps that are known."""
+
+def _one_step_up(s: Situation) -> tuple[Change, ...]:
+    """The next step that takes less away; of a knob some dB. Ears come before speed, so never more than one."""
     for unit, gear in s.rig.units():
-        if isinstance(gear, Attenuator) and s.rig.plugged(unit):
-            control = s.rig.control(unit, "step")
-            known = [o.value for o in control.options if o.value.replace(".", "").isdigit()] if control else []
-            least = min(known, key=float, default=None)
-            if least is not None and s.rig.settings(unit)["step"] != least:
-                return (SetControl(unit, "step", least),)
+        control = s.rig.control(unit, "step") if isinstance(gear, Attenuator) and s.rig.plugged(unit) else None
+        if control is None:
+            continue
+        now = s.rig.settings(unit)["step"]
+        if control.kind == "range" and float(now) > control.low:
+            return (SetControl(unit, "step", max(control.low, float(now) - ONE_UP_DB)),)
+        known = sorted((float(o.value), o.value) for o in control.options if o.value.replace(".", "").isdigit())
+        less = [value for decibels, value in known if str(now).replace(".", "").isdigit() and decibels < float(now)]
+        if less:
+            return (SetControl(unit, "step", less[-1]),)
     return ()
 
 
@@ -103,7 +110,7 @@ register(
             Own("Does the attenuator stand on a deeper step than on the sheet?", "look"),
             "The step that is meant, and a reading of it.",
             there=lambda s: bool(s.kinds(Attenuator)),
-            fix=_quieter_step,
+            fix=_one_step_up,
             checks=("step-unknown", "step-too-coarse"),
         ),
         Cause(
