@@ -16,12 +16,29 @@ TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
 ARGS = ["--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
 
 
-def tick(page: Page) -> None:
-    """Tick all but the last steps before switching on, so that the meter check is at hand."""
-    boxes = page.locator("section[aria-label=Steps] section").first.get_by_role("checkbox")
-    for i in range(4):
-        boxes.nth(i).click()
-        page.wait_for_timeout(150)
+def measured(page: Page) -> None:
+    """From what stands, up to the ohms at the plug, which are not what they should be."""
+    page.get_by_role("button", name="Go on from it").click()
+    page.get_by_text("begin with nothing plugged instead").wait_for()
+    page.get_by_role("region", name="Steps").get_by_role("button", name=re.compile("^Amp off: pull")).click()
+    field = page.get_by_role("textbox", name="Ohms at the plug, Ω")
+    field.fill("13.4")
+    field.press("Enter")
+    page.get_by_text("Stop: 13.4").wait_for()
+
+
+def searched(page: Page) -> None:
+    """It hums, and two tests are answered."""
+    page.get_by_role("button", name=re.compile("^Hum")).click()
+    page.get_by_role("region", name="What is left").wait_for()
+    for _ in range(2):
+        page.keyboard.press("n")
+        page.wait_for_timeout(600)
+
+
+def packed(page: Page) -> None:
+    for name in ("Godwit 45", "Caisson 120", "Speaker lead A"):
+        page.get_by_role("checkbox", name=f"{name}: packed").click()
 
 
 def through(page: Page) -> None:
@@ -76,13 +93,6 @@ def filtered(page: Page) -> None:
     tab("What a filter can do")(page)
 
 
-def listed(page: Page) -> None:
-    """The list they come from."""
-    compared(page)
-    page.get_by_role("button", name="Shoot-out list").click()
-    page.get_by_text("speaker leads moved").wait_for()
-
-
 def blended(page: Page) -> None:
     """What was out of phase turned over, and brought into line."""
     part = page.get_by_role("listitem").filter(has_text="Turned over")
@@ -116,7 +126,6 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "locker": ("day", "locker/groyne-r8", through),
     "bench-clear": ("day", "bench/quiet-hold", None),
     "bench-stop": ("day", "bench/split-fog", None),
-    "bench-night-watch": ("night", "bench/empty-through", None),
     "bench-find": ("day", "bench/silent-night", find),
     "loudness": ("day", "loudness/combo-bunks", None),
     "loudness-places": ("night", "loudness/quiet-hold", taught),
@@ -125,11 +134,12 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "capture-night-watch": ("night", "capture/silent-night?take=2", None),
     "compare": ("day", "compare/1", compared),
     "compare-filter-night-watch": ("night", "compare/1", filtered),
-    "compare-shoot-out": ("day", "compare/1", listed),
     "cab-blend": ("day", "cab/3", blended),
     "cab-mix": ("day", "cab/1/mix", ranked),
     "cab-library-night-watch": ("night", "cab/library", of_the_library),
-    "run-sheet": ("day", "run/tap-on-lead", tick),
+    "run-sheet": ("day", "run/quiet-hold", measured),
+    "run-what-is-wrong-night-watch": ("night", "run/quiet-hold/wrong", searched),
+    "run-kit-list": ("day", "run/quiet-hold/kit?with=guide-track", packed),
     "log": ("day", "log/1", None),
     "your-data": ("day", "log/1", copies),
 }

@@ -53,7 +53,9 @@ def at(client: FlaskClient, name: str, step: str) -> dict:
 
 
 def test_from_what_stands_to_the_next(client: FlaskClient) -> None:
-    assert run(client, HOLD).json["stands"] is None
+    # What the lightship left standing, its amp off.
+    left = run(client, HOLD).json["stands"]
+    assert (left["hookup"], left["is_on"]) == ("cupboard", False)
     refused(run(client, HOLD, "begin", standing=NIGHT), "never marked as switched on")
     refused(run(client, HOLD, "begin", standing=HOLD), "from itself")
     refused(run(client, HOLD, "begin", standing="nobody"), "There is no hook-up", 404)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Literal
 
-from low_tide.app import bench, blends, impulses, locker, log, mixes, recorder, recordings, shoot_out
+from low_tide.app import bench, blends, impulses, locker, log, mixes, recorder, recordings, running, shoot_out
 from low_tide.app.blends import BlendDoc
 from low_tide.app.log import ControlSetting, Take, TakeNote
 from low_tide.app.preferences import choose
@@ -15,6 +15,7 @@ from low_tide.app.recorder import Recording
 from low_tide.app.shoot_out import NewShootOut
 from low_tide.core.cab.blend import BlendPart
 from low_tide.core.cab.speaker_filter import SpeakerFilter
+from low_tide.core.session.steps import FIRST
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS, SHOOT_OUT
 from low_tide.demo.sound import Recipe, encoded, take
@@ -48,6 +49,8 @@ SHOOT_OUT_S, SHOOT_OUT_DRIVE = 7.0, 8.0
 SHOOT_OUT_MINUTES = (-330, -280, -230, -180)
 """In the afternoon before, while it may be loud."""
 
+
+STANDS = "cupboard"
 
 CLOSED = "Sanderling closed 1x12"
 TRUSTED = (
@@ -121,6 +124,20 @@ def fill(home: Home) -> None:
         _shoot_out(home, session.id, began)
         _mix(home)
         _speakers(home)
+        _left_standing()
+
+
+def _left_standing() -> None:
+    """What was played last is off and still hooked up: the next hook-up can go on from its leads."""
+    for caution in running.state(STANDS).cautions:
+        running.accept(STANDS, caution.finding.key, "as last night")
+    for each in running.state(STANDS).steps:
+        if each.step.reads and each.step.reads.quantity == "ohms":
+            running.read(STANDS, each.step.id, round(each.step.reads.value, 1))
+        if each.step.phase in FIRST:
+            running.tick(STANDS, each.step.id, True)
+    running.switch(STANDS, True)
+    running.switch(STANDS, False)
 
 
 def _speakers(home: Home) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from low_tide.core.fault_finding.causes import CAUSES, EFFORT, STRETCHES, TOUCHES_LEADS, Cause, Way
-from low_tide.core.fault_finding.situation import Situation
+from low_tide.core.fault_finding.situation import Situation, anywhere
 
 YES, NO, HALF, SELDOM = 0.96, 0.04, 0.5, 0.25
 """A test that tells says so in all but one of twenty-five; one that tells nothing of a cause is a coin. What comes and
@@ -28,7 +28,7 @@ class Probe:
     way: Way
     yes: Callable[[Cause], float]
     symptoms: frozenset[str] = frozenset()
-    there: Callable[[Situation], bool] = lambda _: True
+    there: Callable[[Situation], bool] = anywhere
     of: str = ""
 
     def likely(self, cause: Cause) -> float:

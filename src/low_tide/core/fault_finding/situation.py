@@ -194,3 +194,8 @@ class Situation:
         """Names of the leads that end at an interface."""
         ends = set(self.recorded)
         return [self.rig.conductor(k).name for k in self.rig.hookup.links if ends & set(k.ends())]
+
+
+def anywhere(_: Situation) -> bool:
+    """It can be in any hook-up."""
+    return True

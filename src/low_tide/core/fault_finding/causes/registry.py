@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
-from low_tide.core.fault_finding.situation import Situation
+from low_tide.core.fault_finding.situation import Situation, anywhere
 from low_tide.core.rig.changes import Change
 
 Stretch: TypeAlias = Literal[
@@ -34,6 +34,11 @@ Way: TypeAlias = Literal["look", "turn", "listen", "swap", "measure", "re_plug"]
 EFFORT: Mapping[Way, float] = {"look": 1, "turn": 2, "listen": 2, "swap": 4, "measure": 4, "re_plug": 5}
 TOUCHES_LEADS: frozenset[Way] = frozenset({"swap", "measure", "re_plug"})
 """Ways of testing that move a plug: only with the amp off and dark."""
+
+
+def no_change(_: Situation) -> tuple[Change, ...]:
+    """What mends it is no change to the hook-up."""
+    return ()
 
 
 @dataclass(frozen=True)
@@ -66,8 +71,8 @@ class Cause:
     symptoms: Mapping[str, float]
     own: Own
     remedy: str
-    there: Callable[[Situation], bool] = lambda _: True
-    fix: Callable[[Situation], tuple[Change, ...]] = lambda _: ()
+    there: Callable[[Situation], bool] = anywhere
+    fix: Callable[[Situation], tuple[Change, ...]] = no_change
     checks: tuple[str, ...] = ()
     technician: bool = False
     grows: bool = False
