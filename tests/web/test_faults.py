@@ -87,6 +87,16 @@ def test_danger_is_answered_at_once(client: FlaskClient) -> None:
     assert "Godwit 45 is suspect." not in [c["finding"]["text"] for c in run(client, NIGHT).json["cautions"]]
 
 
+def test_danger_pressed_by_mistake(client: FlaskClient) -> None:
+    client.post("/api/suspects/godwit-45", json={"word": "It was dropped."})
+    state = begin(client, "danger").json
+    assert say(client, state, "mistake").json["ended"]
+    left = [(s["unit"], s["why"]) for s in client.get("/api/suspects").json["suspects"] if not s["cleared"]]
+    # What was suspect before is so still.
+    assert left == [("godwit-45", "It was dropped.")]
+    refused(say(client, begin(client, "hum").json, "mistake"), "This is a search", 409)
+
+
 def test_suspect_by_hand(client: FlaskClient) -> None:
     refused(client.post("/api/suspects/nobody", json={"word": "dropped"}), "There is no unit", 404)
     refused(client.post("/api/suspects/groyne-r8", json={"word": "x" * 201}), "Why: 1 to 200")

@@ -24,6 +24,7 @@ from low_tide.store.faults import FaultRecord
 from low_tide.store.home import now
 
 MOST_WORD = 200
+MISTAKEN = "pressed by mistake"
 
 
 @dataclass(frozen=True)
@@ -140,9 +141,12 @@ def begin(hookup_id: str, symptom: str) -> FaultState:
         found = _state(made)
         if symptom in (DANGER, MISWIRED):
             why = f"“{SYMPTOMS[symptom].name}” was said of “{row.name}” with it."
-            for unit in found.now.suspects:
+            fresh = [unit for unit in found.now.suspects if unit not in suspected.reasons()]
+            for unit in fresh:
                 suspected.add(unit, why, now())
+            kept.update(replace(made, doc={**made.doc, "suspects": fresh}))
             log.write_line(f"“{row.name}”: {SYMPTOMS[symptom].name[0].lower()}{SYMPTOMS[symptom].name[1:]}.")
+            return state(made.id)
         return found
 
 
@@ -199,6 +203,19 @@ def give_up(fault_id: int, saves: int) -> FaultState:
             log.write_line(f"“{before.hookup_name}”. {before.symptom_name}: not found.")
         elif row_of(row.hookup).is_on:
             running.switch(row.hookup, False)
+        return state(fault_id)
+
+
+def by_mistake(fault_id: int, saves: int) -> FaultState:
+    """A danger that was pressed by mistake: what became suspect by it is so no more, and the log says why."""
+    with database.atomic():
+        row = _going_on(fault_id, saves)
+        if row.symptom not in (DANGER, MISWIRED):
+            raise NotReady("This is a search; stop it instead.")
+        for unit in row.doc.get("suspects", []):
+            suspected.clear(unit, MISTAKEN, now())
+        kept.update(replace(row, ended=now()))
+        log.write_line(f"“{row_of(row.hookup).name}”: {SYMPTOMS[row.symptom].name}, {MISTAKEN}.")
         return state(fault_id)
 
 

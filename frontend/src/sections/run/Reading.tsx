@@ -41,7 +41,7 @@ export function Reading({ run, step }: { run: Run; step: StepState }) {
           keep();
         }}
       >
-        <label className="flex flex-col text-[14px] text-ink-2">
+        <label className="flex flex-col gap-1 text-[14px] text-ink-2">
           {kind.label}, {kind.unit}
           <TextInput
             inputMode="decimal"

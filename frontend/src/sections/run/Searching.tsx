@@ -114,6 +114,11 @@ function AtOnce({ state, search }: { state: Fault; search: FaultSearch }) {
               It is off
             </Button>
           )}
+          {!state.ended && (
+            <Button look="quiet" className="!py-2.5" onClick={() => search.mistake.mutate()}>
+              Pressed by mistake
+            </Button>
+          )}
           {suspects.length > 0 && (
             <Link to="/locker" className="inline-flex min-h-[24px] items-center text-deep underline">
               Suspect units in the Locker

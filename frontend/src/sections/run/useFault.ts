@@ -16,7 +16,7 @@ export function useFault(id: number, hookup: string) {
   });
   const onSuccess = (state: Fault) => {
     client.setQueryData(key, state);
-    const related = [["faults", hookup], ["lines"]];
+    const related = [["faults", hookup], ["lines"], ["suspects"], ["run"], ["hookup"], ["hookups"]];
     for (const queryKey of related) void client.invalidateQueries({ queryKey });
     tellOtherWindows(key, ...related);
   };
@@ -40,6 +40,11 @@ export function useFault(id: number, hookup: string) {
       ...shared,
       mutationFn: ({ cause, gone }: { cause: string; gone: boolean }) =>
         answer(api.POST("/api/faults/{fault_id}/mended", { ...path, body: { cause, gone, saves: saves() } })),
+    }),
+    mistake: useMutation({
+      ...shared,
+      mutationFn: () =>
+        answer(api.POST("/api/faults/{fault_id}/mistake", { ...path, body: { saves: saves() } })),
     }),
     giveUp: useMutation({
       ...shared,

@@ -103,6 +103,11 @@ def fault_give_up(path: FaultPath, body: FaultSavesBody) -> Response:
     return reply_root(FaultOut, faults.give_up(path.fault_id, body.saves))
 
 
+@api.post("/faults/<int:fault_id>/mistake", responses={200: FaultOut})
+def fault_mistake(path: FaultPath, body: FaultSavesBody) -> Response:
+    return reply_root(FaultOut, faults.by_mistake(path.fault_id, body.saves))
+
+
 @api.get("/suspects", responses={200: SuspectsOut})
 def suspects_get() -> Response:
     return reply(SuspectsOut, {"suspects": tuple(faults.suspects())})
