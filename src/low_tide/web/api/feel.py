@@ -128,7 +128,7 @@ class PickBody(Strict):
     damping: Annotated[float, Spec("Damping factor", "", 0.02, 2000)]
 
 
-class DirectLineOut(Whole[LogLine]):
+class BlindNoteOut(Whole[LogLine]):
     pass
 
 
@@ -156,10 +156,10 @@ def blind_guess(path: BlindPath, body: GuessBody) -> Response:
     return reply_root(BlindOut, blind.guess(path.test_id, body.take))
 
 
-@api.post("/feel/blind/<test_id>/note", responses={201: DirectLineOut})
+@api.post("/feel/blind/<test_id>/note", responses={201: BlindNoteOut})
 def blind_note(path: BlindPath, body: PickBody) -> Response:
     """What was picked, as a line in the log."""
-    return reply_root(DirectLineOut, blind.note(path.test_id, body.letter, body.damping), 201)
+    return reply_root(BlindNoteOut, blind.note(path.test_id, body.letter, body.damping), 201)
 
 
 @api.get("/hookups/<hookup_id>/feel", responses={200: FeelOut})
