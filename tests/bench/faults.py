@@ -6,7 +6,7 @@ import random
 from collections.abc import Callable
 
 from low_tide.core.fault_finding.search import search
-from tests.core.finding_faults import by_hand, by_table, play, rate, situations
+from tests.core.finding_faults import by_hand, by_table, play, rate, searches, situations
 
 ROUNDS = 3
 """Each fault is drawn so often where chance is in it."""
@@ -15,6 +15,7 @@ ROUNDS = 3
 def faults(median_ms: Callable[..., float], line: Callable[..., None]) -> None:
     """Over every hook-up of the lightship: faults by physics and by hand, and drawn from the finder's tables."""
     there = situations()
+    every = searches(there)
     line("a step of a search, seven answers in", median_ms(lambda: _step(there), 9), "ms")
     measures = (
         ("by physics and by hand, 6 tests", 6, lambda _: by_hand, 0.0, "aim ≥ 95 %"),
@@ -27,7 +28,7 @@ def faults(median_ms: Callable[..., float], line: Callable[..., None]) -> None:
     )
     for what, tests, answerer, wrong, aim in measures:
         played = [
-            each for seed in range(ROUNDS) for each in play(there, tests, answerer(random.Random(seed)), wrong, seed)
+            each for seed in range(ROUNDS) for each in play(every, tests, answerer(random.Random(seed)), wrong, seed)
         ]
         line(f"true cause among the first two: {what}", 100 * rate(played), "%", aim)
 

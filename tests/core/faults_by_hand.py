@@ -142,8 +142,19 @@ def _deeper(rig: Rig) -> Rig:
     return rig
 
 
+PEAKS: dict[int, Expected | None] = {}
+"""What is expected at the input, by the rig's identity: a sheet takes long to make, and is asked for often."""
+
+
+def _peak(rig: Rig) -> Expected | None:
+    if id(rig) not in PEAKS:
+        found = (s.reads for s in run_sheet(rig) if s.reads is not None and s.reads.quantity == "dbfs")
+        PEAKS[id(rig)] = next(found, None)
+    return PEAKS[id(rig)]
+
+
 def _input_meter(rig: Rig, cause: str) -> Said:
-    reads = next((s.reads for s in run_sheet_peaks(rig)), None)
+    reads = _peak(rig)
     if reads is None:
         return "unknown"
     if cause == "step-deep":
@@ -152,11 +163,6 @@ def _input_meter(rig: Rig, cause: str) -> Said:
     else:
         shown = reads.value - LOST_DB.get(cause, 0.0)
     return "yes" if shown > -inf and answer(reads, max(shown, -140.0)) == "inside" else "no"
-
-
-def run_sheet_peaks(rig: Rig) -> list:
-    """Steps at which a peak is read off."""
-    return [s for s in run_sheet(rig) if s.reads is not None and s.reads.quantity == "dbfs"]
 
 
 def said(situation: Situation, cause: Cause, probe: Probe) -> Said:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 
 from low_tide.core.fault_finding.causes import Cause
-from low_tide.core.fault_finding.chances import Said, after, candidates, offered, ranked
+from low_tide.core.fault_finding.chances import Said, Share, after, candidates, offered, ranked
 from low_tide.core.fault_finding.probes import Probe
 from low_tide.core.fault_finding.situation import Situation
 from low_tide.core.fault_finding.symptoms import PUZZLES
@@ -54,29 +55,57 @@ def by_table(rng: random.Random, disturbed: float = 0.0) -> Answerer:
     return drawn
 
 
+@dataclass(frozen=True)
+class Searches:
+    """Searches in a hook-up for a symptom: where each stands after some answers is worked out once."""
+
+    situation: Situation
+    symptom: str
+    kept: dict[tuple[tuple[str, Said], ...], tuple[tuple[Share, ...], Probe | None]] = field(default_factory=dict)
+
+    @cached_property
+    def before(self) -> tuple[Share, ...]:
+        """Causes with their shares before any test."""
+        return candidates(self.situation, self.symptom)
+
+    @cached_property
+    def probes(self) -> dict[str, Probe]:
+        """Tests that can be done."""
+        return offered(self.situation, self.symptom, self.before)
+
+    def at(self, answers: tuple[tuple[str, Said], ...]) -> tuple[tuple[Share, ...], Probe | None]:
+        """Shares after some answers, and the test that comes next."""
+        if answers not in self.kept:
+            shares = after(self.before, answers, self.probes)
+            best = ranked(self.situation, shares, answers, self.probes)
+            self.kept[answers] = shares, best[0][0] if best else None
+        return self.kept[answers]
+
+
+def searches(each: dict[str, Situation]) -> dict[str, list[Searches]]:
+    """Searches for every symptom in every hook-up."""
+    return {name: [Searches(situation, symptom) for symptom in PUZZLES] for name, situation in each.items()}
+
+
 def play(
-    each: dict[str, Situation], tests: int, answerer: Answerer, wrong: float = 0.0, seed: int = 1
+    each: dict[str, list[Searches]], tests: int, answerer: Answerer, wrong: float = 0.0, seed: int = 1
 ) -> Iterator[Played]:
     """Every cause of every symptom of every hook-up, with so many tests; a part of the answers is wrong."""
     rng = random.Random(seed)
-    for name, situation in each.items():
-        for symptom in PUZZLES:
-            before = candidates(situation, symptom)
-            probes = offered(situation, symptom, before)
-            for share in before:
-                answers: list[tuple[str, Said]] = []
-                shares = before
+    for name, there in each.items():
+        for search in there:
+            for share in search.before:
+                answers: tuple[tuple[str, Said], ...] = ()
                 for _ in range(tests):
-                    best = ranked(situation, shares, answers, probes)
-                    if not best:
+                    probe = search.at(answers)[1]
+                    if probe is None:
                         break
-                    told = answerer(situation, share.cause, best[0][0])
+                    told = answerer(search.situation, share.cause, probe)
                     if told != "unknown" and rng.random() < wrong:
                         told = "no" if told == "yes" else "yes"
-                    answers.append((best[0][0].id, told))
-                    shares = after(before, answers, probes)
-                found = share.cause.id in {s.cause.id for s in shares[:2]}
-                yield Played(name, symptom, share.cause.id, share.share, found)
+                    answers = (*answers, (probe.id, told))
+                found = share.cause.id in {s.cause.id for s in search.at(answers)[0][:2]}
+                yield Played(name, search.symptom, share.cause.id, share.share, found)
 
 
 def rate(played: list[Played]) -> float:

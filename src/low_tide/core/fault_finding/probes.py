@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from low_tide.core.fault_finding.causes import CAUSES, EFFORT, STRETCHES, TOUCHES_LEADS, Cause, Way
 from low_tide.core.fault_finding.situation import Situation, anywhere
 
-YES, NO, HALF, SELDOM = 0.96, 0.04, 0.5, 0.25
-"""A test that tells says so in all but one of twenty-five; one that tells nothing of a cause is a coin. What comes and
+YES, NO, HALF, SELDOM = 0.97, 0.03, 0.5, 0.2
+"""A test that tells says so in all but three of a hundred; one that tells nothing of a cause is a coin. What comes and
 goes lets something through now and then."""
 
 FRONT, PREAMP, LOOP, POWER, LOAD, LINE, INPUT, SOFTWARE, HEARING = (

@@ -49,7 +49,7 @@ class Own:
     asks: str
     way: Way
     sure: float = 0.97
-    false: float = 0.02
+    false: float = 0.015
 
 
 @dataclass(frozen=True)
