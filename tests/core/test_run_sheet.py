@@ -164,6 +164,17 @@ def test_farther_off_is_never_told_more_gently(bounds: list[float], quantity: st
     assert (near.answer == "inside") == (low <= at <= high)
 
 
+@given(st.lists(st.floats(1, 120), min_size=4, max_size=4), st.floats(1, 130), st.floats(1, 130))
+def test_a_bound_only_makes_it_stricter(bounds: list[float], bound: float, at: float) -> None:
+    stop_low, low, high, stop_high = sorted(bounds)
+    free = Expected("dba", (low + high) / 2, low, high, stop_low, stop_high)
+    bounded = free.at_most(bound)
+    if at > bound:
+        assert answer(bounded, at) == "stop"
+    elif at >= free.value:
+        assert LADDER[answer(bounded, at)] >= LADDER[answer(free, at)]
+
+
 def test_bounds_that_cross_are_refused() -> None:
     with pytest.raises(ValueError, match="lies within"):
         Expected("dba", 60, 50, 70, None, 65)

@@ -163,6 +163,36 @@ def test_simulated_devices_are_read_and_say_so(client: FlaskClient) -> None:
     refused(run(client, HOLD, "read", step=peak["id"], from_device=True), "no simulated device")
 
 
+def test_a_limit_that_holds_now_bounds_a_reading(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Played at night by a hook-up that was planned for the day: as loud as predicted is not as it should be."""
+    steps = (s["step"] for s in run(client, HOLD).json["steps"])
+    level = next(s for s in steps if s["reads"] and s["reads"]["of"] == "next-boat")
+    value = level["reads"]["value"] + 7
+    assert 40 < value < 60
+    for minute, answer in ((12 * 60, "inside"), (22 * 60, "stop"), (3 * 60, "stop")):
+        monkeypatch.setattr(running, "_minute", lambda _, minute=minute: minute)
+        run(client, HOLD, "read", step=level["id"], value=value)
+        assert at(client, HOLD, level["id"])["reading"]["held"]["answer"] == answer
+
+
+def test_ticks_do_not_make_the_sheet_anew(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    first = run(client, NIGHT).json["steps"][0]["step"]["id"]
+    made = []
+    real = running._make
+    monkeypatch.setattr(running, "_make", lambda row: made.append(row.id) or real(row))
+    assert run(client, NIGHT, "tick", step=first, done=True).json["steps"][0]["done"]
+    assert made == []
+    # What it rests on makes it anew: the hook-up, the gear, the schools, what was found out.
+    wish = {"op": "set", "unit": "groyne-r8", "control": "line.pot", "value": -6}
+    client.post(f"/api/hookups/{NIGHT}/changes", json={"saves": 1, "changes": [wish]})
+    client.put("/api/preferences", json={"match": "either_way"})
+    client.post("/api/suspects/godwit-45", json={"word": "It was dropped."})
+    for count in (1, 1):
+        cautions = run(client, NIGHT).json["cautions"]
+        assert len(made) == count
+    assert "Godwit 45 is suspect." in {c["finding"]["text"] for c in cautions}
+
+
 @pytest.mark.parametrize(
     ("quantity", "value", "said"),
     [

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from math import inf, isfinite
+from typing import Any
 
 from low_tide.app import loudness, timers
 from low_tide.app.bench import rig_at, rig_of, row_of
 from low_tide.app.clock import local
 from low_tide.app.errors import Invalid, NotFound, NotReady
 from low_tide.app.preferences import preferences
+from low_tide.app.readings import known
 from low_tide.core.judging.findings import VERDICTS, Finding, Verdict
 from low_tide.core.judging.judge import Judgement, judge
 from low_tide.core.rig.rig import Rig
-from low_tide.core.session.by_the_clock import Ending, quiet_ahead, when_off, while_it_plays
+from low_tide.core.session.by_the_clock import Ending, limit_at, quiet_ahead, when_off, while_it_plays
 from low_tide.core.session.change_over import change_over
-from low_tide.core.session.expected import KINDS, HeldReading, drift, held
+from low_tide.core.session.expected import KINDS, Expected, HeldReading, drift, held
 from low_tide.core.session.run_sheet import Standing, run_sheet
 from low_tide.core.session.steps import FIRST, PHASES, Step
 from low_tide.core.units import figure
@@ -162,7 +165,31 @@ def _stands(row: HookupRecord, rig: Rig, standing: Standing) -> Stands:
     return Stands(row.id, row.name, standing.is_on, found.plugs, found.minutes, found.needs_off)
 
 
+MOST_SHEETS = 24
+_sheets: OrderedDict[str, tuple[Any, _Made]] = OrderedDict()
+"""Hook-up → what its sheet rests on, and the sheet: ticks come fast, and nothing of it changes by them. Of a few."""
+
+
 def _made(row: HookupRecord) -> _Made:
+    """The sheet as it was made last, as long as nothing that it rests on has changed."""
+    begins = row.run.get("begins")
+    there = hookups.find(begins["hookup"]) if begins else None
+    version = database.version("gear", "preference")
+    stands = begins and (begins, there and there.is_on, row.is_on)
+    rests_on = (version, row.current, row.saves, row.pinned, row.name, known(), stands)
+    last = _sheets.get(row.id)
+    if version is not None and last is not None and last[0] == rests_on:
+        return last[1]
+    made = _make(row)
+    if version is not None:
+        _sheets[row.id] = rests_on, made
+        _sheets.move_to_end(row.id)
+        while len(_sheets) > MOST_SHEETS:
+            _sheets.popitem(last=False)
+    return made
+
+
+def _make(row: HookupRecord) -> _Made:
     rig, schools = rig_of(row), preferences()
     standing = _standing(row)
     begins = None
@@ -186,7 +213,19 @@ def accepted_words(row: HookupRecord) -> dict[str, str]:
     return dict(row.run.get("accepted", {}))
 
 
-def _reading(step: Step, record: StepReadingRecord) -> StepReading | None:
+def _minute(stamp: str) -> int:
+    """Minute of the local day."""
+    clock = local(stamp)
+    return 60 * clock.hour + clock.minute
+
+
+def _expected(reads: Expected, rig: Rig, at: str) -> Expected:
+    """What a reading should come to at an hour: a limit that holds then bounds it, whatever hour was planned."""
+    limit = limit_at(rig, reads.of, _minute(at)) if reads.quantity == "dba" else None
+    return reads if limit is None else reads.at_most(limit)
+
+
+def _reading(step: Step, rig: Rig, record: StepReadingRecord) -> StepReading | None:
     if step.reads is None:
         return None
     value = inf if record.value is None else record.value
@@ -194,7 +233,8 @@ def _reading(step: Step, record: StepReadingRecord) -> StepReading | None:
     moved = ""
     if step.reads.quantity == "ohms" and was and was.value is not None and was.id != record.id and isfinite(value):
         moved = drift(value, was.value)
-    return StepReading(record.value, held(step.reads, value), moved, record.simulated, record.at)
+    said = held(_expected(step.reads, rig, record.at), value)
+    return StepReading(record.value, said, moved, record.simulated, record.at)
 
 
 def _minutes_since(stamp: str | None) -> float:
@@ -217,13 +257,12 @@ def _state(row: HookupRecord, made: _Made) -> RunState:
     ticks, words = set(row.run.get("ticks", [])), accepted_words(row)
     read = step_readings.latest(row.id)
     steps = tuple(
-        StepState(s, PHASES[s.phase], s.id in ticks, _reading(s, read[s.id]) if s.id in read else None)
+        StepState(s, PHASES[s.phase], s.id in ticks, _reading(s, made.rig, read[s.id]) if s.id in read else None)
         for s in made.sheet
     )
     findings = made.judged.findings
     stops = tuple(f for f in findings if f.severity == "stop")
     cautions = tuple(CautionState(f, words.get(f.key)) for f in findings if f.severity == "caution")
-    clock = local(now())
     return RunState(
         row.id,
         row.name,
@@ -236,7 +275,7 @@ def _state(row: HookupRecord, made: _Made) -> RunState:
         () if row.is_on else _blocked(steps, stops, cautions),
         made.begins,
         _could_go_on_from(row, made.rig),
-        tuple(quiet_ahead(made.rig, 60 * clock.hour + clock.minute)),
+        tuple(quiet_ahead(made.rig, _minute(now()))),
         _left_on(row),
     )
 
@@ -307,7 +346,8 @@ def read(hookup_id: str, step_id: str, value: float | None, from_device: bool = 
         elif value is not None and not kind.least <= value <= kind.most:
             bounds = f"{figure(kind.least)} to {figure(kind.most)} {kind.unit}"
             raise Invalid(f"{kind.label}: {figure(value)} is outside {bounds}.")
-        said = held(step.reads, inf if value is None else value)
+        at = now()
+        said = held(_expected(step.reads, made.rig, at), inf if value is None else value)
         step_readings.insert(
             StepReadingRecord(
                 row.id,
@@ -317,7 +357,7 @@ def read(hookup_id: str, step_id: str, value: float | None, from_device: bool = 
                 step.reads.state,
                 value,
                 said.answer,
-                now(),
+                at,
                 from_device,
             )
         )

@@ -89,3 +89,10 @@ def quiet_ahead(rig: Rig, minute: int) -> Iterator[Ending]:
             yield Ending(
                 place.id, left, f"{said}; this comes to {figure(heard.most, 2)} dBA at the edge of what is sure"
             )
+
+
+def limit_at(rig: Rig, place_id: str, minute: int) -> float | None:
+    """The limit (dBA) that holds at a place at `minute` of the day; None where none does."""
+    place = next((p for p in rig.places if p.id == place_id), None)
+    holding = [limit.level for limit in place.limits if minute in limit.minutes()] if place else []
+    return min(holding, default=None)

@@ -6,7 +6,7 @@ off usually means is told beside them.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isnan
 from typing import Literal, TypeAlias
 
@@ -64,6 +64,14 @@ class Expected:
         order = [bound for bound in (self.stop_low, self.low, self.high, self.stop_high) if bound is not None]
         if order != sorted(order):
             raise ValueError("Expected: what is a stop lies within what is as it should be.")
+
+    def at_most(self, bound: float) -> Expected:
+        """The same where over `bound` is a stop, whatever is predicted."""
+        stop = bound if self.stop_high is None else min(bound, self.stop_high)
+        high = stop if self.high is None else min(self.high, stop)
+        low = None if self.low is None else min(self.low, high)
+        stop_low = None if self.stop_low is None else min(self.stop_low, high if low is None else low)
+        return replace(self, low=low, high=high, stop_low=stop_low, stop_high=stop)
 
 
 @dataclass(frozen=True)
