@@ -153,6 +153,15 @@ def test_what_is_wrong_by_keys(at: Going) -> None:
     expect(page.get_by_text(re.compile("“Cue 2, quiet in the hold”. Hum: "))).to_be_visible()
 
 
+def test_what_is_wrong_is_found_by_what_is_heard(at: Going) -> None:
+    page = at("run/quiet-hold")
+    at_hand(page).get_by_role("button", name="Done, next").wait_for()
+    page.keyboard.press("/")
+    page.keyboard.type("crackle")
+    page.get_by_role("option", name=re.compile("What is wrong")).click()
+    page.wait_for_url("**/run/quiet-hold/wrong")
+
+
 def test_danger_stands_alone_and_makes_suspects(at: Going) -> None:
     page = at("run/quiet-hold/wrong")
     page.get_by_role("button", name=re.compile("^A smell")).click()

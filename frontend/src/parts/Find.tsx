@@ -4,6 +4,7 @@ import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api } from "../api/client";
 import { FIELD } from "./controls";
+import { currentHookup } from "./current";
 import { SECTIONS } from "../sections";
 import { Sheet } from "./Sheet";
 import { Failed } from "./states";
@@ -52,6 +53,16 @@ const OVER: { id: Over; name: string; detail: string }[] = [
   },
   { id: "data", name: "Your data", detail: "back up, restore, copies that are kept" },
   { id: "keys", name: "Keys", detail: "what every key does" },
+];
+
+/** Screens of the hook-up that was worked on last, by what somebody in need of them would type. */
+const OF_THE_HOOKUP: { at: string; name: string; detail: string }[] = [
+  {
+    at: "wrong",
+    name: "What is wrong?",
+    detail: "no sound, quiet, hum, buzz, hiss, crackle, harsh, thin, distorted, late, a smell, smoke, a fuse",
+  },
+  { at: "kit", name: "Kit list", detail: "what to carry and lay out; tags for leads and sockets" },
 ];
 
 /** Checks, passages of the help, and the checks' rules: read once somebody looks for something. */
@@ -114,6 +125,15 @@ export function Find({ onClose, onOpen }: { onClose: () => void; onOpen: (what: 
           detail: `g ${section.key}`,
           run: to(`/${section.id}`),
         })),
+        ...OF_THE_HOOKUP.filter((each) => settled && has(`${each.name} ${each.detail}`, search)).map(
+          (each) => ({
+            key: each.at,
+            kind: "Screen",
+            name: each.name,
+            detail: each.detail,
+            run: to(currentHookup.get() ? `/run/${currentHookup.get()}/${each.at}` : "/run"),
+          }),
+        ),
         ...(query.data?.found ?? []).map((hit) => ({
           key: hit.type + hit.id,
           kind: NAMES[hit.type],

@@ -95,11 +95,13 @@ def forget(kind: Kind, hookup: str, about: str) -> None:
     kept.forget(kind, hookup, about)
 
 
-def choose() -> list[Timer]:
-    """Begin the time for choosing, where it does not run already."""
+def choose(blend: int) -> list[Timer]:
+    """Begin the time for choosing by a blend, where it does not run already."""
+    about = str(blend)
     with database.atomic():
-        if not any(each.kind == "choosing" and datetime.fromisoformat(each.ends) > _now() for each in kept.every()):
-            begin("choosing", "", "", CHOOSING, 60 * CHOOSING_MIN)
+        there = (each for each in kept.every() if each.kind == "choosing" and each.about == about)
+        if not any(datetime.fromisoformat(each.ends) > _now() for each in there):
+            begin("choosing", "", about, CHOOSING, 60 * CHOOSING_MIN)
     return running()
 
 

@@ -1,7 +1,7 @@
 import { Bell, BellOff, X } from "lucide-react";
 import type { RunState } from "../../api/client";
 import { Button } from "../../parts/controls";
-import { left, useTimers } from "./useTimers";
+import { left, useTimers } from "../../parts/useTimers";
 
 /** Quiet hours further ahead than this are no concern yet. */
 const AHEAD_MIN = 180;

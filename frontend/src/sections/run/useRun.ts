@@ -3,7 +3,6 @@ import { answer, api, type RunState, type Schemas } from "../../api/client";
 import { tellOtherWindows } from "../../parts/elsewhere";
 
 export type StepState = RunState["steps"][number];
-export type Timer = Schemas["Timer"];
 
 /** Phases that are gone through before an amp may be marked as switched on. */
 export const isFirst = (step: StepState) => step.step.phase === "leave" || step.step.phase === "before";

@@ -76,6 +76,12 @@ class TimerPath(Model):
     timer_id: Count
 
 
+class ChoosingBody(Strict):
+    """The blend that is being chosen by."""
+
+    blend: Count
+
+
 class KitQuery(Model):
     """Ids of hook-ups, parted by commas."""
 
@@ -164,8 +170,8 @@ def timers_get() -> Response:
 
 
 @api.post("/timers/choosing", responses={200: TimersOut})
-def timers_choose() -> Response:
-    return reply(TimersOut, {"timers": tuple(timers.choose())})
+def timers_choose(body: ChoosingBody) -> Response:
+    return reply(TimersOut, {"timers": tuple(timers.choose(body.blend))})
 
 
 @api.delete("/timers/<int:timer_id>", responses={200: TimersOut})

@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { answer, api } from "../../api/client";
-import { tellOtherWindows } from "../../parts/elsewhere";
-import type { Timer } from "./useRun";
+import { answer, api, type Schemas } from "../api/client";
+import { tellOtherWindows } from "./elsewhere";
 
-const KEY = ["timers"];
+export type Timer = Schemas["Timer"];
+
+export const TIMERS = ["timers"];
 const TONE = "low-tide-tone";
 const ASKED_AGAIN_MS = 15_000;
 
@@ -26,7 +27,7 @@ function tone() {
 export function useTimers() {
   const client = useQueryClient();
   const query = useQuery({
-    queryKey: KEY,
+    queryKey: TIMERS,
     queryFn: async () => ({ ...(await answer(api.GET("/api/timers"))), heard: performance.now() }),
     refetchInterval: ASKED_AGAIN_MS,
   });
@@ -50,8 +51,8 @@ export function useTimers() {
     mutationFn: (timer: Timer) =>
       answer(api.DELETE("/api/timers/{timer_id}", { params: { path: { timer_id: timer.id } } })),
     onSettled: () => {
-      void client.invalidateQueries({ queryKey: KEY });
-      tellOtherWindows(KEY);
+      void client.invalidateQueries({ queryKey: TIMERS });
+      tellOtherWindows(TIMERS);
     },
   });
   return {
