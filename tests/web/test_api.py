@@ -254,6 +254,19 @@ def a_wav(peak: float = 0.5) -> bytes:
     return out.getvalue()
 
 
+def test_two_takes_are_held_against_each_other(client: FlaskClient) -> None:
+    takes = {t["note"]["name"]: t["id"] for t in client.get("/api/takes").json["takes"]}
+    one, other = takes["Fog theme, low strings"], takes["Bell answer"]
+    found = client.get(f"/api/takes/{one}/difference/{other}").json
+    assert (found["one"]["id"], found["other"]["id"]) == (one, other)
+    told = {(d["group"], d["what"]): (d["one"], d["other"]) for d in found["differs"]}
+    assert told["units", "Caisson 120"] == ("—", "in it")
+    assert told["leads", "Speaker lead A"][1] == "Godwit 45, speaker 1 → Caisson 120, amp in"
+    assert ("controls", "Gain") not in told
+    assert client.get(f"/api/takes/{one}/difference/{one}").json["differs"] == []
+    assert client.get(f"/api/takes/{one}/difference/4711").status_code == 404
+
+
 def test_a_take_keeps_what_was(client: FlaskClient, lightship: Home) -> None:
     note = {"name": "Late", "controls": [{"name": "Gain", "value": "7"}], "measured_peak": -12}
     made = client.post("/api/sessions/1/takes", json={"hookup": "silent-night", "note": note}).json

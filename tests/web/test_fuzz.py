@@ -106,6 +106,7 @@ def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: An
         "mix_id",
         "timer_id",
         "fault_id",
+        "other_id",
     )
     words = ("gear_id", "hookup_id", "test_id", "upload", "audio", "token", "which")
     filled = path.format(**dict.fromkeys(numbers, 999), **dict.fromkeys(words, "nobody"))

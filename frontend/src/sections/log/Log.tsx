@@ -8,6 +8,7 @@ import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
 import { VerdictMark } from "../../parts/Mark";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { Against } from "./Against";
 import { DayStrip } from "./DayStrip";
 import { Lines } from "./Lines";
 import { level, TakeDetail } from "./TakeDetail";
@@ -54,7 +55,8 @@ function walk(by: number) {
 }
 
 export default function Log() {
-  const { takeId } = useParams();
+  const { takeId, otherId } = useParams();
+  const against = otherId ? Number(otherId) : undefined;
   const [params, setParams] = useSearchParams();
   const go = useNavigate();
   const [words, setWords] = useState("");
@@ -263,7 +265,21 @@ export default function Log() {
         ) : take.error ? (
           <Failed error={take.error} />
         ) : take.data ? (
-          <TakeDetail take={take.data} onEdit={() => set({ take: "edit" })} />
+          against ? (
+            <Against
+              take={take.data.id}
+              other={against}
+              back={`/log/${take.data.id}${query}`}
+              onTurn={() => void go(`/log/${against}/against/${take.data.id}${query}`)}
+            />
+          ) : (
+            <TakeDetail
+              take={take.data}
+              others={list.filter((each) => each.id !== take.data.id)}
+              onAgainst={(id) => void go(`/log/${take.data.id}/against/${id}${query}`)}
+              onEdit={() => set({ take: "edit" })}
+            />
+          )
         ) : (
           <Empty title="A sound that comes back">
             Choose a take to see how it was made, and to open its hook-up as it was.

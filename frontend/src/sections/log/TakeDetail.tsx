@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { answer, api, type Take } from "../../api/client";
-import { Button } from "../../parts/controls";
+import { Button, FIELD } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
 import { VerdictMark } from "../../parts/Mark";
@@ -76,7 +76,18 @@ function Listen({ take }: { take: Take }) {
 }
 
 /** One take: what was said, what was measured, and the way back to its hook-up. */
-export function TakeDetail({ take, onEdit }: { take: Take; onEdit: () => void }) {
+export function TakeDetail({
+  take,
+  others,
+  onAgainst,
+  onEdit,
+}: {
+  take: Take;
+  /** Takes of the list beside it, to hold it against. */
+  others: Take[];
+  onAgainst: (id: number) => void;
+  onEdit: () => void;
+}) {
   const [asking, setAsking] = useState(false);
   const client = useQueryClient();
   const go = useNavigate();
@@ -121,6 +132,21 @@ export function TakeDetail({ take, onEdit }: { take: Take; onEdit: () => void })
           Recall this hook-up
         </Button>
         <Button onClick={onEdit}>Edit</Button>
+        {others.length > 0 && (
+          <select
+            aria-label="What differs from another take"
+            className={`!w-auto max-w-[210px] ${FIELD}`}
+            value=""
+            onChange={(event) => event.target.value && onAgainst(Number(event.target.value))}
+          >
+            <option value="">what differs from …</option>
+            {others.map((each) => (
+              <option key={each.id} value={each.id}>
+                {each.number}, {each.note.name}
+              </option>
+            ))}
+          </select>
+        )}
         <Button look="quiet" onClick={() => setAsking(true)}>
           Delete
         </Button>

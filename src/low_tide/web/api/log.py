@@ -8,9 +8,10 @@ from typing import Annotated
 from flask import Response, request, send_file
 from pydantic import Field
 
-from low_tide.app import log, playing, recordings
+from low_tide.app import log, playing, recordings, take_difference
 from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
 from low_tide.app.recordings import FileGuesses, TakeReport
+from low_tide.app.take_difference import TakeDifference
 from low_tide.core.audio.spectrum import Spectrogram
 from low_tide.core.audio.waveform import MOST_COLUMNS, Trace
 from low_tide.core.spec import Spec
@@ -37,6 +38,14 @@ from low_tide.web.api.base import (
 
 class TakePath(Model):
     take_id: Count
+
+
+class TwoTakesPath(TakePath):
+    other_id: Count
+
+
+class TakeDifferenceOut(Whole[TakeDifference]):
+    pass
 
 
 class SessionPath(Model):
@@ -251,6 +260,11 @@ def recording_give(path: TakePath, body: GiveBody) -> Response:
     """The same for a take that is in the log already."""
     steps = recordings.give(home(), path.take_id, body.upload, body.file_name, body.replaced)
     return json_lines(TakeLine, (("take" if isinstance(step, Take) else "part", step) for step in steps))
+
+
+@api.get("/takes/<int:take_id>/difference/<int:other_id>", responses={200: TakeDifferenceOut})
+def take_difference_get(path: TwoTakesPath) -> Response:
+    return reply_root(TakeDifferenceOut, take_difference.between(path.take_id, path.other_id))
 
 
 @api.get("/takes/<int:take_id>/report", responses={200: TakeReportOut})
