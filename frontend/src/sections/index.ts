@@ -73,5 +73,11 @@ export const SECTIONS: Section[] = [
     ],
     load: () => import("./run/RunSheet"),
   },
-  { id: "log", name: "Log", key: "t", paths: ["log", "log/:takeId", "log/:takeId/against/:otherId"], load: () => import("./log/Log") },
+  {
+    id: "log",
+    name: "Log",
+    key: "t",
+    paths: ["log", "log/:takeId", "log/:takeId/against/:otherId"],
+    load: () => import("./log/Log"),
+  },
 ];
