@@ -55,12 +55,6 @@ def first_of(quantity: str, about: str, state: str) -> StepReadingRecord | None:
     return _record(row) if row else None
 
 
-def of(quantity: str, about: str, most: int = 100) -> list[StepReadingRecord]:
-    """Readings of a thing, the newest first."""
-    sql = f"SELECT {COLUMNS} FROM step_reading WHERE quantity = ? AND about = ? ORDER BY id DESC LIMIT ?"
-    return [_record(row) for row in rows.every(sql, quantity, about, most)]
-
-
 def take_back(hookup: str, step: str) -> bool:
     """Take the latest reading at a step back; whether there was one."""
     sql = "DELETE FROM step_reading WHERE id = (SELECT max(id) FROM step_reading WHERE hookup = ? AND step = ?)"

@@ -19,7 +19,7 @@ export function useRun(id: string) {
     refetchInterval: 30_000,
   });
   const onSuccess = (state: RunState) => {
-    const related = [["timers"], ["hookup", id], ["hookups"], ["gear-readings"]];
+    const related = [["timers"], ["hookup", id], ["hookups"]];
     for (const queryKey of related) void client.invalidateQueries({ queryKey });
     tellOtherWindows(key, ...related);
     // An answer that is older than what was ticked since does not take that back.

@@ -16,7 +16,7 @@ from low_tide.core.units import figure
 
 LONGEST_MIN = 12 * 60.0
 """What is further off than this is nobody's concern on one evening."""
-HOT_WORDS = "may be touched: under 48 °C"
+COOL_WORDS = f"may be touched: under {TOUCH_GENTLE_C:g} °C"
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ def when_off(rig: Rig, played: float) -> Iterator[Ending]:
     """What is waited for once a hook-up that played for so long (min) is off."""
     for unit, box in warm_boxes(rig):
         if box is not None and (minutes := until_touched(box, played)) > 0 and isfinite(minutes):
-            yield Ending(unit, minutes, f"{rig.name(unit)} {HOT_WORDS}")
+            yield Ending(unit, minutes, f"{rig.name(unit)} {COOL_WORDS}")
 
 
 def quiet_ahead(rig: Rig, minute: int) -> Iterator[Ending]:

@@ -15,7 +15,6 @@ from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import in_sentence, shown
 
 Move: TypeAlias = Literal["put_away", "moved", "added", "kept"]
-MOVE_NAMES: dict[str, str] = {"put_away": "put away", "moved": "moved", "added": "added", "kept": "stays"}
 
 PLUG_MIN, SETTING_MIN, MEASURE_MIN = 0.5, 0.2, 1.0
 """Minutes that moving a plug, a setting, and measuring at a plug usually take."""

@@ -11,7 +11,6 @@ from low_tide.core.judging.findings import Finding
 from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import levels_as_set, listening_level
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.changes import speaker_side
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.words import replugged
 from low_tide.core.session.change_over import change_over
@@ -84,8 +83,9 @@ def moves(before: Rig, after: Rig) -> tuple[str, ...]:
     """What is done to get from one hook-up to another, in words: leads first, the amp off before its speaker side."""
     plugs = replugged(before, after)
     sentences = tuple(f"{plug[:1].upper()}{plug[1:]}" for plug in plugs)
-    off = (OFF,) if speaker_side(before) != speaker_side(after) else ()
-    turned = (f"{after.name(each.unit)}: {each.words}" for each in change_over(before, after).settings)
+    found = change_over(before, after)
+    off = (OFF,) if found.needs_off else ()
+    turned = (f"{after.name(each.unit)}: {each.words}" for each in found.settings)
     return (*off, *sentences, *turned)
 
 
