@@ -11,6 +11,7 @@ from playwright.sync_api import Page, Route, expect
 
 from low_tide.core.audio.rendering import cab_filter, coloured
 from low_tide.formats.recording import write_wav
+from tests.browser.pointer import drag
 from tests.browser.test_capture import until
 from tests.browser.test_compare import GAINS
 from tests.conftest import Server
@@ -48,12 +49,7 @@ def test_out_of_phase_is_told_mended_and_undone(wide: Page) -> None:
     expect(second).to_have_attribute("aria-valuetext", before)
     wide.keyboard.press("U")
     expect(second).not_to_have_attribute("aria-valuetext", before)
-    box = second.bounding_box()
-    assert box
-    wide.mouse.move(box["x"] + 400, box["y"] + 20)
-    wide.mouse.down()
-    wide.mouse.move(box["x"] + 460, box["y"] + 20, steps=4)
-    wide.mouse.up()
+    drag(second, start=(400, 20), by=(60, 0))
     expect(second).to_have_attribute("aria-valuetext", re.compile("^−1"))
     expect(wide.get_by_label("Delay of B, ms")).to_have_value(re.compile("^−1"))
 

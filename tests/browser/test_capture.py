@@ -11,6 +11,7 @@ import soundfile
 from playwright.sync_api import Page, expect
 
 from low_tide.demo.sound import Recipe, encoded, take
+from tests.browser.pointer import drag
 from tests.conftest import Server
 
 PHRASE = (110.0, 164.8, 220.0, 164.8)
@@ -66,10 +67,7 @@ def test_gates_by_key_by_number_and_by_mouse(bench: Page, server: Server) -> Non
     expect(bench.get_by_role("slider", name="Gain of Skerry 4")).to_have_attribute("aria-valuenow", "9")
     box = pot.bounding_box()
     assert box
-    bench.mouse.move(box["x"] + box["width"] / 2, box["y"] + 60)
-    bench.mouse.down()
-    bench.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] - 2, steps=4)
-    bench.mouse.up()
+    drag(pot, start=(box["width"] / 2, 60), by=(0, box["height"] - 62))
     expect(pot).to_have_attribute("aria-valuenow", "-40")
 
 
@@ -129,12 +127,7 @@ def test_a_take_is_played_from_anywhere_and_a_part_of_it_in_a_loop(bench: Page, 
     for _ in range(14):
         bench.keyboard.press("+")
     bench.keyboard.press("0")
-    box = wave.bounding_box()
-    assert box
-    bench.mouse.move(box["x"] + 200, box["y"] + 40)
-    bench.mouse.down()
-    bench.mouse.move(box["x"] + 320, box["y"] + 40, steps=5)
-    bench.mouse.up()
+    drag(wave, start=(200, 40), by=(120, 0))
     expect(bench.get_by_role("button", name=re.compile("let go"))).to_be_visible()
     wave.focus()
     bench.keyboard.press(" ")
