@@ -8,6 +8,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -87,3 +88,13 @@ def server(filled: Path, tmp_path: Path) -> Iterator[Server]:
     running = Server(Path(shutil.copytree(filled, tmp_path / "served")))
     yield running
     running.kill()
+
+
+@pytest.fixture
+def harbour_time(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """A clock that is changed: an hour back at the end of October, an hour on at the end of March."""
+    monkeypatch.setenv("TZ", "CET-1CEST,M3.5.0,M10.5.0/3")
+    time.tzset()
+    yield
+    monkeypatch.undo()
+    time.tzset()

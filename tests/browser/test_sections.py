@@ -288,10 +288,17 @@ def test_the_log_filters_and_exports(bench: Page, server: Server) -> None:
     expect(bench.get_by_role("row")).to_have_count(1 + TAKES_IN_ALL)
     bench.get_by_label("with audio").check()
     expect(bench.get_by_role("row")).to_have_count(TAKES_IN_ALL)
-    bench.get_by_label("Filter takes").fill("bell")
+    words = bench.get_by_label("Words to find")
+    words.fill("bell")
     expect(bench.get_by_role("row")).to_have_count(3)
-    bench.get_by_label("Filter takes").fill("no such words")
+    words.fill("bell bridge middle sanderling")
+    expect(bench.get_by_role("row")).to_have_count(2)
+    words.fill("no such words")
     expect(bench.get_by_text("No take is like that")).to_be_visible()
+    bench.get_by_role("button", name="Show all").first.click()
+    expect(bench.get_by_role("row")).to_have_count(1 + TAKES_IN_ALL)
+    bench.get_by_label("clipped").check()
+    expect(bench.get_by_role("row")).to_have_count(2)
     with bench.expect_download() as download:
         bench.get_by_role("link", name="CSV").click()
     assert len(Path(download.value.path()).read_text(encoding="utf-8-sig").splitlines()) == 1 + TAKES_IN_ALL
@@ -299,8 +306,9 @@ def test_the_log_filters_and_exports(bench: Page, server: Server) -> None:
 
 def test_a_new_session_starts_empty(bench: Page, server: Server) -> None:
     bench.goto(server.url + "log")
-    bench.get_by_label("Name of the new session").fill("Second night")
     bench.get_by_role("button", name="Session", exact=True).click()
+    bench.get_by_label("Name").fill("Second night")
+    bench.get_by_role("button", name="Begin it").click()
     expect(bench.get_by_text("No takes yet")).to_be_visible()
     bench.get_by_role("button", name="Log the first take").click()
     expect(bench.get_by_role("heading", name="New take in “Second night”")).to_be_visible()

@@ -19,6 +19,7 @@ from typing import Any
 import pytest
 
 from low_tide.app import bench, locker, log, recordings
+from low_tide.app.log import TakeFilter
 from low_tide.core.rig.changes import SetControl
 from low_tide.demo.fill import TAKES, TAKES_IN_ALL, fill
 from low_tide.demo.gear import GEAR
@@ -200,7 +201,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
     again = open_home(lightship.folder)
     with database.connection_context():
         assert log.takes().total == TAKES_IN_ALL
-        for each in log.takes(with_audio=True).takes:
+        for each in log.takes(TakeFilter(audio=True)).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
 
 
@@ -241,7 +242,7 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
         later = bool(locker.listed("Later lead"))
         assert later == (again.generation == "")
         assert log.takes().total == TAKES_IN_ALL
-        for each in log.takes(with_audio=True).takes:
+        for each in log.takes(TakeFilter(audio=True)).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
     clear_leftovers(again)
     left = {p.name for p in again.folder.iterdir()} - {"lock", "renders", "waves", "backups", "installation", POINTER}
@@ -376,7 +377,7 @@ def test_a_killed_server_leaves_whole_states(tmp_path: Path) -> None:
 def test_a_take_deleted_while_a_backup_is_written_does_not_stop_it(lightship: Home, tmp_path: Path) -> None:
     steps = writing(lightship, tmp_path / "kept.zip")
     next(steps)  # the database is copied and the first of it written; the audio is still to come
-    gone = log.takes(with_audio=True).takes
+    gone = log.takes(TakeFilter(audio=True)).takes
     for each in gone:
         log.delete_take(lightship, each.id)
     assert all(part <= 1.0 for part in steps)

@@ -7,6 +7,7 @@ import json
 import re
 import sqlite3
 import zipfile
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -16,9 +17,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from peewee_migrate import Router
 
-from low_tide.app import bench, kept_audio, locker, log, readings, recordings
+from low_tide.app import bench, kept_audio, locker, log, log_export, readings, recordings
 from low_tide.app.clock import instant
 from low_tide.app.errors import Conflict, Invalid
+from low_tide.app.log import TakeFilter
 from low_tide.core.gear.ids import ID, plain_hookup, plain_id, plain_unit
 from low_tide.core.rig.changes import SetControl
 from low_tide.demo.fill import TAKES_IN_ALL
@@ -83,6 +85,12 @@ def test_an_id_outside_its_alphabet_is_refused_where_it_is_new(client: FlaskClie
     assert answer.status_code == (201 if bad == "" else 422)  # an id left out is made from the name
 
 
+LATER_COLUMNS = {
+    *("saves", "recorded_at", "song_start", "simulated", "rating", "guide", "replaces"),
+    *("guitar", "pickup", "guitar_volume", "tuning", "afterwards", "gear", "clipped"),
+}
+
+
 def old_database(path: Path, lightship: Home, release: str) -> None:
     """A data folder as an earlier release left it: its schema, the lightship, an id with anything in it."""
     path.mkdir()
@@ -101,7 +109,7 @@ def old_database(path: Path, lightship: Home, release: str) -> None:
     database.close()
     for take in rows["take"]:
         take["snapshot"] = json.dumps(odd(json.loads(snapshots[take["id"]])))
-        for added in ("saves", "recorded_at", "song_start", "simulated"):
+        for added in LATER_COLUMNS:
             del take[added]
     for revision in rows["revision"]:
         revision["doc"] = json.dumps(odd(json.loads(revision["doc"])))
@@ -124,7 +132,8 @@ def old_database(path: Path, lightship: Home, release: str) -> None:
 @pytest.mark.parametrize("release", ["001_first", "002_readings"])
 def test_a_folder_of_an_earlier_release_loses_nothing(lightship: Home, tmp_path: Path, release: str) -> None:
     before = {h.id: (h.name, h.severity) for h in bench.listed()}
-    said = [(t.id, t.number, t.note, t.audio) for t in log.takes().takes]
+    was = {f.name: f.default for f in fields(log.TakeNote) if f.name in LATER_COLUMNS}
+    said = [(t.id, t.number, replace(t.note, **was), t.audio) for t in log.takes().takes]
     old_database(tmp_path / "old", lightship, release)
     home = open_home(tmp_path / "old")
     assert len(list(home.backups.iterdir())) == 1
@@ -136,7 +145,9 @@ def test_a_folder_of_an_earlier_release_loses_nothing(lightship: Home, tmp_path:
         assert [r.reading.level for r in readings.listed()] == ([80.0] if release == "002_readings" else [])
         recalled = log.recall(next(t.id for t in log.takes().takes if t.hookup_id == "quiet-hold"))
         assert plain_id(ODD) in [unit.id for unit in recalled.units]
-        assert log.takes(search="fog theme").total == 2
+        assert log.takes(TakeFilter(search="fog theme")).total == 2
+        assert log.takes(TakeFilter(search="whimbrel middle")).total == 1
+        assert log.takes(TakeFilter(clipped=True)).total == 1
 
 
 def test_a_number_of_the_log_is_never_given_to_another_record(lightship: Home) -> None:
@@ -187,33 +198,42 @@ def test_preferences_and_hookups_changed_elsewhere_are_told(client: FlaskClient)
 @QUIET
 @given(search=st.text(max_size=30))
 def test_no_search_is_taken_for_more_than_its_words(lightship: Home, search: str) -> None:
-    found = log.takes(search=search)
+    found = log.takes(TakeFilter(search=search))
     assert found.total <= TAKES_IN_ALL
     if not search.strip():
         assert found.total == TAKES_IN_ALL
+
+
+def said_of(take: log.Take) -> list[str]:
+    """The words of a take: what was said, set and used."""
+    note = take.note
+    said = (note.name, note.part, note.notes, take.hookup, note.guitar, note.pickup, note.tuning, note.afterwards)
+    controls = (f"{c.name} {c.value}" for c in note.controls)
+    gear = (unit["name"] for unit in log.snapshot(take.id)["gear"])
+    return re.findall(r"\w+", " ".join((*said, *controls, *gear)))
 
 
 @QUIET
 @given(data=st.data())
 def test_a_take_is_found_by_the_beginnings_of_its_words(lightship: Home, data: st.DataObject) -> None:
     take = data.draw(st.sampled_from(log.takes().takes))
-    words = re.findall(r"\w+", f"{take.note.name} {take.note.part} {take.note.notes} {take.hookup}")
+    words = said_of(take)
     some = data.draw(st.lists(st.sampled_from(words), min_size=1, max_size=3))
     search = " ".join(word[: data.draw(st.integers(1, len(word)))].swapcase() for word in some)
-    assert take.id in [t.id for t in log.takes(search=search).takes]
+    assert take.id in [t.id for t in log.takes(TakeFilter(search=search)).takes]
     every = " ".join(words).lower().split()
-    for each in log.takes(search=search).takes:
-        has = re.findall(r"\w+", f"{each.note.name} {each.note.part} {each.note.notes} {each.hookup}".lower())
+    for each in log.takes(TakeFilter(search=search)).takes:
+        has = [word.lower() for word in said_of(each)]
         assert all(any(h.startswith(w.lower()) for h in has) for w in search.split()), every
 
 
 def test_words_are_found_as_they_are_now(lightship: Home) -> None:
-    take = log.takes(search="fog").takes[0]
+    take = log.takes(TakeFilter(search="fog")).takes[0]
     log.edit_take(take.id, {"name": 'Kelp "quoted" OR nothing'})
-    assert log.takes(search="kelp").total == log.takes(search='"quoted"').total == 1
-    assert log.takes(search="kelp OR engine").total == 0  # or is a word as any other
+    assert log.takes(TakeFilter(search="kelp")).total == log.takes(TakeFilter(search='"quoted"')).total == 1
+    assert log.takes(TakeFilter(search="kelp OR engine")).total == 0  # or is a word as any other
     log.delete_take(lightship, take.id)
-    assert log.takes(search="kelp").total == 0
+    assert log.takes(TakeFilter(search="kelp")).total == 0
 
 
 def test_the_index_is_in_no_backup_and_is_made_anew(lightship: Home, tmp_path: Path) -> None:
@@ -226,12 +246,12 @@ def test_the_index_is_in_no_backup_and_is_made_anew(lightship: Home, tmp_path: P
         connection.execute(f"drop table {take_words.INDEX}")
     open_home(lightship.folder)
     with database.connection_context():
-        assert log.takes(search="engine drone").total == 1
+        assert log.takes(TakeFilter(search="engine drone")).total == 1
 
 
 def test_the_log_goes_out_whole_while_it_is_written(lightship: Home) -> None:
     with database.reading():
-        pieces = log.export_json()
+        pieces = log_export.export_json()
         first = next(pieces)
         log_text = first + "".join(pieces)
     told = json.loads(log_text)
@@ -240,7 +260,7 @@ def test_the_log_goes_out_whole_while_it_is_written(lightship: Home) -> None:
     for take in session["takes"]:
         assert take["snapshot"] == log.snapshot(take["id"])
         assert take["note"]["name"] == log.take(take["id"]).note.name
-    assert json.loads("".join(log.export_json(session=99)))["sessions"] == []
+    assert json.loads("".join(log_export.export_json(session=99)))["sessions"] == []
 
 
 @pytest.mark.parametrize(

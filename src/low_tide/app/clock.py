@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, time, timedelta
 
 from low_tide.app.errors import Invalid
 
@@ -52,3 +53,43 @@ def start_of_day(days_back: int = 0) -> str:
 def ago(**span: float) -> str:
     """The instant (ISO 8601, UTC) so long ago."""
     return (datetime.now(UTC) - timedelta(**span)).isoformat(timespec="seconds")
+
+
+@dataclass(frozen=True)
+class Day:
+    """A day where this runs: its instants (ISO 8601, UTC), from its midnight to the next, and what the clock showed at
+    each minute that passed (min after midnight): 1380 or 1500 of them where the clocks change."""
+
+    date: str
+    start: str
+    stop: str
+    clock: tuple[int, ...]
+
+    def minute(self, instant_text: str) -> float:
+        """Minutes from the day's beginning to an instant; below 0 before it."""
+        span = datetime.fromisoformat(instant_text) - datetime.fromisoformat(self.start)
+        return span.total_seconds() / 60
+
+
+def _midnight(day: date) -> datetime:
+    return datetime.combine(day, time()).astimezone(UTC)
+
+
+def day_of(text: str) -> Day:
+    """A day by its date, as '2026-03-01'. Invalid where that is none, or outside the years that clocks agree on."""
+    try:
+        day = date.fromisoformat(text)
+    except ValueError:
+        raise Invalid(f"Day: “{text}” is no date; 2026-03-01 is wanted.") from None
+    if not FIRST_YEAR < day.year < LAST_YEAR:
+        raise Invalid(f"Day: the year {day.year} is outside {FIRST_YEAR + 1} to {LAST_YEAR - 1}.")
+    start, stop = _midnight(day), _midnight(day + timedelta(days=1))
+    passed = range(round((stop - start).total_seconds() / 60))
+    shown = ((start + timedelta(minutes=m)).astimezone() for m in passed)
+    clock = tuple(60 * each.hour + each.minute for each in shown)
+    return Day(text, start.isoformat(timespec="seconds"), stop.isoformat(timespec="seconds"), clock)
+
+
+def date_of(instant_text: str) -> str:
+    """The date of an instant where this runs."""
+    return local(instant_text).date().isoformat()

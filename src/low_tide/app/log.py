@@ -1,31 +1,32 @@
-"""The log: sessions, takes, their audio, recall and export."""
+"""The log: sessions, takes, recall, and lines that belong to no take."""
 
 from __future__ import annotations
 
-import json
-from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Annotated, Any
+from dataclasses import dataclass, fields
+from typing import Annotated, Any, Literal, TypeAlias
 
 from low_tide.app import bench, running
+from low_tide.app.clock import date_of
 from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.kept_audio import settled
 from low_tide.app.preferences import preferences
 from low_tide.core.audio.metering import Measures
+from low_tide.core.judging.findings import VERDICTS
 from low_tide.core.presentation.analysis import LineResult, analyse
 from low_tide.core.rig.validation import checked
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse, plain_rig
 from low_tide.formats.sentences import FormatError
-from low_tide.formats.tables import log_csv
+from low_tide.store import hookups
 from low_tide.store import takes as kept
 from low_tide.store.database import database
 from low_tide.store.home import Home, now
-from low_tide.store.takes import LineRecord, SessionRecord, TakeRecord
+from low_tide.store.takes import LineRecord, SessionRecord, TakeFilter, TakeRecord
 
 NO_TAKE = "There is no such take in the log."
 PAGE = 50
 MOST_LINES = 200
+EVERY = TakeFilter()
 
 
 @dataclass(frozen=True)
@@ -36,9 +37,16 @@ class ControlSetting:
     value: Annotated[str, Spec("Set to", le=60)] = ""
 
 
+RATINGS = {"keep": "keep", "maybe": "maybe", "no": "no", "": "not rated"}
+Rating: TypeAlias = Annotated[Literal["", "keep", "maybe", "no"], Spec("Rating", names=RATINGS)]
+
+
 @dataclass(frozen=True)
 class TakeNote:
-    """What a person says about a take. `recorded_at`: the input, 'unit.socket'; empty where nobody said."""
+    """What a person says about a take. `recorded_at`: the input, 'unit.socket'; empty where nobody said.
+
+    `guide`: it is to be replaced; `replaces`: the guide whose place it takes. `afterwards`: what was done to it since.
+    """
 
     name: Annotated[str, Spec("Take", ge=1, le=120)]
     part: Annotated[str, Spec("Part", le=120)] = ""
@@ -47,6 +55,14 @@ class TakeNote:
     measured_peak: Annotated[float | None, Spec("Measured peak", "dBFS", -120, 0)] = None
     recorded_at: Annotated[str, Spec("Recorded at", le=130)] = ""
     song_start: Annotated[float | None, Spec("Starts in the song at", "s", 0, 36_000)] = None
+    rating: Rating = ""
+    guide: Annotated[bool, Spec("A guide, to be replaced")] = False
+    replaces: Annotated[int | None, Spec("Takes the place of", ge=1)] = None
+    guitar: Annotated[str, Spec("Guitar", le=120)] = ""
+    pickup: Annotated[str, Spec("Pickup", le=60)] = ""
+    guitar_volume: Annotated[str, Spec("Volume on the guitar", le=60)] = ""
+    tuning: Annotated[str, Spec("Tuning", le=60)] = ""
+    afterwards: Annotated[str, Spec("Done afterwards", le=4000)] = ""
 
 
 @dataclass(frozen=True)
@@ -80,13 +96,14 @@ class Take:
 
 @dataclass(frozen=True)
 class Session:
-    """A session in the log."""
+    """A session in the log. `days`: those it has takes on, the newest first, as '2026-03-01' where this runs."""
 
     id: int
     name: str
     notes: str
     started: str
     takes: int
+    days: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -107,12 +124,18 @@ def read_note(doc: Any) -> TakeNote:
 
 
 def sessions() -> list[Session]:
-    """Sessions, newest first, with how many takes each has."""
-    return [_told(record, count) for record, count in kept.sessions()]
+    """Sessions, newest first, with how many takes each has and on which days."""
+    days: dict[int, set[str]] = {}
+    for session, at in kept.hours():
+        days.setdefault(session, set()).add(date_of(at))
+    return [
+        _told_session(record, count, tuple(sorted(days.get(record.id, ()), reverse=True)))
+        for record, count in kept.sessions()
+    ]
 
 
-def _told(record: SessionRecord, count: int) -> Session:
-    return Session(record.id, record.name, record.notes, record.started, count)
+def _told_session(record: SessionRecord, count: int, days: tuple[str, ...] = ()) -> Session:
+    return Session(record.id, record.name, record.notes, record.started, count, days)
 
 
 def new_session(name: str, notes: str = "", at: str = "") -> Session:
@@ -121,7 +144,7 @@ def new_session(name: str, notes: str = "", at: str = "") -> Session:
     if not 1 <= len(name) <= 120:
         raise Invalid("Session: a name of 1 to 120 characters is wanted.")
     with database.atomic():
-        return _told(kept.begin(name, at or now(), notes[:8000]), 0)
+        return _told_session(kept.begin(name, at or now(), notes[:8000]), 0)
 
 
 def _session(session_id: int) -> SessionRecord:
@@ -138,16 +161,16 @@ def _row(take_id: int) -> TakeRecord:
     return row
 
 
-def _take(row: TakeRecord) -> Take:
-    note = TakeNote(
-        name=row.name,
-        part=row.part,
-        notes=row.notes,
-        controls=tuple(ControlSetting(**c) for c in row.controls),
-        measured_peak=row.measured_peak,
-        recorded_at=row.recorded_at,
-        song_start=row.song_start,
-    )
+SAID = tuple(field.name for field in fields(TakeNote))
+
+
+def _controls(row: TakeRecord) -> tuple[ControlSetting, ...]:
+    return tuple(ControlSetting(**c) for c in row.controls)
+
+
+def told(row: TakeRecord) -> Take:
+    """A take as it is told of what is kept."""
+    note = TakeNote(**{name: getattr(row, name) for name in SAID} | {"controls": _controls(row)})
     return Take(
         id=row.id,
         session=row.session_id,
@@ -168,7 +191,7 @@ def _take(row: TakeRecord) -> Take:
 
 
 def take(take_id: int) -> Take:
-    return _take(_row(take_id))
+    return told(_row(take_id))
 
 
 def snapshot(take_id: int) -> Json:
@@ -177,13 +200,70 @@ def snapshot(take_id: int) -> Json:
     return kept.seen_at(take_id)
 
 
-def takes(
-    session: int | None = None, search: str = "", page: int = 1, with_audio: bool = False, hookup: str = ""
-) -> TakePage:
-    """Takes, newest first; of a hook-up where one is named. `search`: every word of it begins a word of the name, the
-    part, the notes or the hook-up."""
-    total, at, found = kept.page(session, search, with_audio, hookup, PAGE, page)
-    return TakePage(tuple(_take(r) for r in found), total, at, max(1, -(-total // PAGE)))
+def takes(of: TakeFilter = EVERY, page: int = 1) -> TakePage:
+    """Takes that are like a filter, newest first."""
+    total, at, found = kept.page(of, PAGE, page)
+    return TakePage(tuple(told(r) for r in found), total, at, max(1, -(-total // PAGE)))
+
+
+@dataclass(frozen=True)
+class Named:
+    """Something to narrow by, and what it is called: a hook-up by its name at the newest take of it."""
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Narrowing:
+    """What the log can be narrowed by: parts and hook-ups of its takes, verdicts, ratings; and guides that no take has
+    replaced yet."""
+
+    parts: tuple[str, ...]
+    hookups: tuple[Named, ...]
+    verdicts: tuple[Named, ...]
+    ratings: tuple[Named, ...]
+    open_guides: tuple[Take, ...]
+
+
+ASKED_VERDICTS = (Named("clear", VERDICTS["fine"]), *(Named(id, VERDICTS[id]) for id in ("caution", "stop")))
+ASKED_RATINGS = tuple(Named(id or "none", name) for id, name in RATINGS.items())
+
+
+def narrowing() -> Narrowing:
+    """What takes there are to be asked for."""
+    named = tuple(Named(hookup_id, name) for hookup_id, name in kept.hookups_named())
+    guides = tuple(told(r) for r in kept.open_guides())
+    return Narrowing(tuple(kept.parts()), named, ASKED_VERDICTS, ASKED_RATINGS, guides)
+
+
+@dataclass(frozen=True)
+class Decision:
+    """A caution that was accepted with a word: at a take, or, `take` None, on a hook-up as it stands."""
+
+    caution: str
+    word: str
+    hookup: str
+    hookup_id: str
+    take: int | None
+    number: int | None
+    at: str
+
+
+def decisions() -> tuple[Decision, ...]:
+    """Cautions that were accepted: on the hook-ups that stand, then at takes, the newest first."""
+    standing = []
+    for row in hookups.listed():
+        words = running.accepted_words(row)
+        for finding in running.accepted(row) if words else ():
+            at = row.updated
+            standing.append(Decision(finding.text, words[finding.key], row.name, row.id, None, None, at))
+    at_takes = [
+        Decision(a["caution"], a["word"], row.hookup_name, row.hookup_id, row.id, row.number, row.at)
+        for row in kept.decided()
+        for a in row.accepted
+    ]
+    return (*standing, *at_takes)
 
 
 def _expected(lines: tuple[LineResult, ...], recorded_at: str) -> float | None:
@@ -199,6 +279,17 @@ def session_for(session_id: int | None) -> int:
     return (kept.session() or kept.begin("First session", now())).id
 
 
+def _replaces(note: TakeNote, take_id: int | None = None) -> None:
+    """Invalid where a take cannot stand in for what it says it replaces."""
+    if note.replaces is None:
+        return
+    guide = kept.find(note.replaces)
+    if guide is None or not guide.guide:
+        raise Invalid("Takes the place of: there is no such guide in the log.", fields=[("replaces",)])
+    if guide.id == take_id:
+        raise Invalid("Takes the place of: a take does not replace itself.", fields=[("replaces",)])
+
+
 def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
     """Log a take of the hook-up as it stands: hook-up, gear and results are copied and stay as they are.
 
@@ -206,6 +297,7 @@ def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
     """
     note = read_note(doc)
     with database.atomic():
+        _replaces(note)
         session = _session(session_id)
         row = bench.row_of(hookup_id)
         rig = bench.rig_of(row)
@@ -223,6 +315,7 @@ def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
             expected_peak=_expected(result.lines, note.recorded_at),
             accepted=words,
             at=at or now(),
+            gear="; ".join(unit["name"] for unit in gear),
         )
         return take(kept.insert(record, {"hookup": hookup_doc, "gear": gear, "analysis": dump(result)}))
 
@@ -242,6 +335,7 @@ def edit_take(take_id: int, doc: Any, saves: int | None = None) -> Take:
     with database.atomic():
         row = _row(take_id)
         _seen(row, saves)
+        _replaces(note, take_id)
         kept.update(take_id, **dump(note), saves=row.saves + 1)
         return take(take_id)
 
@@ -261,80 +355,6 @@ def recall(take_id: int) -> bench.BenchState:
     saved = plain_rig(snapshot(take_id))
     rig = checked(load_hookup(saved["hookup"]), {u.id: u for u in map(load_unit, saved["gear"])})
     return bench.bring_in(rig, saved, f"{row.hookup_name}, recalled from take {row.number}"[:120])
-
-
-COLUMNS = (
-    "session",
-    "number",
-    "name",
-    "part",
-    "at",
-    "hookup",
-    "verdict",
-    "expected peak, dBFS",
-    "measured peak, dBFS",
-    "true peak, dBTP",
-    "loudness, LUFS",
-    "RMS, dBFS",
-    "crest, dB",
-    "clipped runs",
-    "controls",
-    "accepted",
-    "recorded at",
-    "starts in the song at, s",
-    "simulated",
-    "notes",
-)
-
-
-def _two(value: float | None) -> float | None:
-    return None if value is None else round(value, 2)
-
-
-def _line(each: Take, names: dict[int, str]) -> dict[str, Any]:
-    m = each.measures
-    return {
-        "session": names[each.session],
-        "number": each.number,
-        "name": each.note.name,
-        "part": each.note.part,
-        "at": each.at,
-        "hookup": each.hookup,
-        "verdict": each.severity,
-        "expected peak, dBFS": _two(each.expected_peak),
-        "measured peak, dBFS": _two(m.peak_dbfs if m else each.note.measured_peak),
-        "true peak, dBTP": _two(m.true_peak_dbtp if m else None),
-        "loudness, LUFS": _two(m.loudness_lufs if m else None),
-        "RMS, dBFS": _two(m.rms_dbfs if m else None),
-        "crest, dB": _two(m.crest_db if m else None),
-        "clipped runs": m.clipped_runs if m else None,
-        "controls": "; ".join(f"{c.name} {c.value}" for c in each.note.controls),
-        "accepted": "; ".join(f"{a.caution} ({a.word})" for a in each.accepted),
-        "recorded at": each.note.recorded_at,
-        "starts in the song at, s": _two(each.note.song_start),
-        "simulated": "yes" if each.simulated else "",
-        "notes": each.note.notes,
-    }
-
-
-def export_csv(session: int | None = None) -> Iterator[str]:
-    """The log as CSV, oldest take first, line by line."""
-    names = {s.id: s.name for s in sessions()}
-    yield from log_csv((_line(_take(r), names) for r in kept.each(session)), COLUMNS)
-
-
-def export_json(session: int | None = None) -> Iterator[str]:
-    """The log as JSON, whole: sessions, takes, snapshots; piece by piece, since it is large."""
-    yield '{"format": "low-tide/log", "version": 1, "sessions": ['
-    for n, each in enumerate(s for s in sessions() if session in (None, s.id)):
-        told = {**dump(each), "lines": [{"text": line.text, "at": line.at} for line in lines(each.id)]}
-        yield (",\n" if n else "\n") + json.dumps(told, ensure_ascii=False)[:-1] + ', "takes": ['
-        # A snapshot is JSON already as it lies, and goes out as that.
-        for m, (row, written) in enumerate(kept.each_with_what_was_seen(each.id)):
-            yield (",\n" if m else "\n") + json.dumps(dump(_take(row)), ensure_ascii=False)[:-1]
-            yield f', "snapshot": {written}}}'
-        yield "]}"
-    yield "\n]}\n"
 
 
 @dataclass(frozen=True)

@@ -166,10 +166,12 @@ def _learn_again(take_id: int, inspection: Inspection) -> None:
 
 
 def _audio_columns(found: Found, name: str) -> dict[str, Any]:
+    measures = found.inspected.inspection.measures
     return {
         "audio": found.name,
         "audio_name": Path(name.replace("\\", "/")).name[:200],
-        "measures": dump(found.inspected.inspection.measures),
+        "measures": dump(measures),
+        "clipped": measures.clipped_runs,
     }
 
 

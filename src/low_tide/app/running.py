@@ -24,7 +24,7 @@ from low_tide.core.session.run_sheet import Standing, run_sheet
 from low_tide.core.session.steps import FIRST, PHASES, Step
 from low_tide.core.units import figure
 from low_tide.formats import markdown
-from low_tide.store import hookups, step_readings, takes
+from low_tide.store import hookups, step_readings, switched, takes
 from low_tide.store.database import database
 from low_tide.store.home import now
 from low_tide.store.hookups import HookupRecord
@@ -211,6 +211,12 @@ def _could_go_on_from(row: HookupRecord, rig: Rig) -> Stands | None:
 def accepted_words(row: HookupRecord) -> dict[str, str]:
     """Finding key → the word it was accepted with."""
     return dict(row.run.get("accepted", {}))
+
+
+def accepted(row: HookupRecord) -> list[Finding]:
+    """Cautions of a hook-up as it stands that were accepted with a word."""
+    words = accepted_words(row)
+    return [f for f in _made(row).judged.findings if f.severity == "caution" and f.key in words]
 
 
 def _minute(stamp: str) -> int:
@@ -418,6 +424,7 @@ def _same_amp(row: HookupRecord, rig: Rig) -> list[tuple[HookupRecord, Rig | Non
 def _off(row: HookupRecord, rig: Rig | None, cools: bool) -> HookupRecord:
     """A hook-up marked as off: its ticks are for next time, and what is hot cools."""
     played = _minutes_since(row.run.get("since"))
+    switched.off(row.id, now())
     timers.begin_all("play", row.id, ())
     timers.begin_all("touch", row.id, when_off(rig, played) if cools and rig else ())
     return replace(row, is_on=False, run={**row.run, "since": None, "asked": None, "ticks": [], "begins": None})
@@ -436,6 +443,7 @@ def _on(row: HookupRecord, made: _Made) -> HookupRecord:
         begins = {**begins, "is_on": made.begins.is_on}
     timers.begin_all("touch", row.id, ())
     timers.begin_all("play", row.id, while_it_plays(made.rig, preferences(), _minutes_since(since)))
+    switched.on(row.id, now())
     stood = {"at": now(), "revision": row.current}
     return replace(row, is_on=True, run={**row.run, "since": since, "begins": begins, "stood": stood})
 

@@ -27,7 +27,18 @@ def _logged(row: Take) -> Logged:
     note = row.note
     return Logged(
         rig_at(row.id),
-        {"Take": note.name, "Part": note.part, "Hook-up": row.hookup, "Notes": note.notes},
+        {
+            "Take": note.name,
+            "Part": note.part,
+            "Hook-up": row.hookup,
+            "Guitar": note.guitar,
+            "Pickup": note.pickup,
+            "Volume on the guitar": note.guitar_volume,
+            "Tuning": note.tuning,
+            "Rating": note.rating,
+            "Done afterwards": note.afterwards,
+            "Notes": note.notes,
+        },
         {control.name: control.value for control in note.controls},
         row.expected_peak,
         None if row.measures else note.measured_peak,

@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Literal
 
-from low_tide.app import bench, blends, impulses, locker, log, mixes, recorder, recordings, running, shoot_out
+from low_tide.app import bench, blends, impulses, locker, log, mixes, readings, recorder, recordings, running, shoot_out
 from low_tide.app.blends import BlendDoc
 from low_tide.app.log import ControlSetting, Take, TakeNote
 from low_tide.app.preferences import choose
@@ -22,6 +22,7 @@ from low_tide.demo.sound import Recipe, encoded, take
 from low_tide.formats.documents import dump
 from low_tide.formats.recording import write_wav
 from low_tide.stand_ins.impulses import MADE, RATE, impulse
+from low_tide.store import switched
 from low_tide.store.database import database
 from low_tide.store.home import Home
 
@@ -35,8 +36,23 @@ TAKES: tuple[tuple[str, str, str, Recipe | None, str], ...] = (
     ("cupboard", "Bell answer, in the cupboard", "lead", Recipe(HIGH, 14.0, -12.3, speakers=1), "WAV"),
 )
 """A bare tap, one with hum, one with two speakers in it, one too hot, one without a file, and a good one."""
-GUIDE_PEAK = -16.0
 CONTROLS = (("Gain", "6"), ("Bass", "4"), ("Middle", "6.5"), ("Treble", "5"), ("Master", "7"))
+
+
+SAID: tuple[dict[str, object], ...] = (
+    {"notes": "Volume full.", "guitar": "Bosun's guitar", "pickup": "neck", "rating": "keep"},
+    {"guitar": "Bosun's guitar", "pickup": "neck", "rating": "maybe", "afterwards": "Hum notched at 100 Hz."},
+    {"guitar": "Bosun's guitar", "pickup": "bridge", "guitar_volume": "7"},
+    {"guitar": "Baritone guitar", "tuning": "B standard", "rating": "no", "notes": "Too hot at the converter."},
+    {"guide": True, "measured_peak": -16.0},
+    {"guitar": "Bosun's guitar", "pickup": "bridge", "guitar_volume": "7", "rating": "keep"},
+)
+"""What is said of each take beside its name, its part and the amp's controls."""
+LISTENED = ((75, 40.0, 79.0), (180, 30.0, 84.0), (265, 25.0, 76.0))
+"""Stretches of listening at the desk: when each ended (min after the session began), how long (min), how loud (dBA)."""
+DESK = "at-the-desk"
+ON = (("silent-night", 0, 95), ("quiet-hold", 102, 145), ("tap-on-lead", 150, 196), ("cupboard", 245, 290))
+"""What was on from when to when, min after the session began."""
 
 
 MINUTES = (10, 60, 110, 160, 210, 260)
@@ -107,13 +123,13 @@ def fill(home: Home) -> None:
         began = _evening()
         notes = "Harbour quiet from 21:00. Crew asleep aft."
         session = log.new_session("Fog Signal, first night", notes, _said(began))
+        _accept("guide-track", "a guide only, at the level it was tried at")
         for i, (hookup, name, part, recipe, kind) in enumerate(TAKES):
             note = {
                 "name": name,
                 "part": part,
                 "controls": [{"name": n, "value": v} for n, v in CONTROLS],
-                "notes": "Neck pickup, volume full." if i == 0 else "",
-                "measured_peak": None if recipe else GUIDE_PEAK,
+                **SAID[i],
             }
             at = _said(began + timedelta(minutes=MINUTES[i]))
             made_take = log.log_take(session.id, hookup, note, at)
@@ -121,16 +137,31 @@ def fill(home: Home) -> None:
                 sound = encoded(take(recipe, seed=i), kind)
                 file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
                 recordings.attach(home, made_take.id, file, io.BytesIO(sound))
+        _evening_at_the_desk(began)
         _shoot_out(home, session.id, began)
         _mix(home)
         _speakers(home)
         _left_standing()
 
 
+def _evening_at_the_desk(began: datetime) -> None:
+    """What was on when, and what was listened to: the day as it was."""
+    for ended, minutes, level in LISTENED:
+        readings.listen(DESK, level, minutes, _said(began + timedelta(minutes=ended)))
+    with database.atomic():
+        for hookup, since, until in ON:
+            switched.on(hookup, _said(began + timedelta(minutes=since)))
+            switched.off(hookup, _said(began + timedelta(minutes=until)))
+
+
+def _accept(hookup: str, word: str) -> None:
+    for caution in running.state(hookup).cautions:
+        running.accept(hookup, caution.finding.key, word)
+
+
 def _left_standing() -> None:
     """What was played last is off and still hooked up: the next hook-up can go on from its leads."""
-    for caution in running.state(STANDS).cautions:
-        running.accept(STANDS, caution.finding.key, "as last night")
+    _accept(STANDS, "as last night")
     for each in running.state(STANDS).steps:
         if each.step.reads and each.step.reads.quantity == "ohms":
             running.read(STANDS, each.step.id, round(each.step.reads.value, 1))

@@ -124,6 +124,16 @@ class TakeRow(Table):
     recorded_at = CharField(default="")
     song_start = FloatField(null=True)
     simulated = BooleanField(default=False)
+    rating = CharField(default="")
+    guide = BooleanField(default=False)
+    replaces = IntegerField(null=True)
+    guitar = CharField(default="")
+    pickup = CharField(default="")
+    guitar_volume = CharField(default="")
+    tuning = CharField(default="")
+    afterwards = TextField(default="")
+    gear = TextField(default="")
+    clipped = IntegerField(default=0)
 
     class Meta:
         table_name = "take"
@@ -344,6 +354,18 @@ class TimerRow(Table):
         table_name = "timer"
 
 
+class SwitchedRow(Table):
+    """A hook-up was on, since and until; `until` None: it is still."""
+
+    id = AutoField()
+    hookup = CharField()
+    since = CharField()
+    until = CharField(null=True)
+
+    class Meta:
+        table_name = "switched"
+
+
 class StepReadingRow(Table):
     """What was read off at a step of a run sheet; `value` None: over the meter's range. `about` and `state`: of what,
     and how that was set, so that it can be held against what was read before."""
@@ -426,6 +448,7 @@ TABLES = (
     MixRow,
     MixFileRow,
     TimerRow,
+    SwitchedRow,
     StepReadingRow,
     KitRow,
     FaultRow,

@@ -44,10 +44,10 @@ def of_meter(place: str = "", most: int | None = None) -> list[ReadingRecord]:
     return [_record(r) for r in rows.every(sql, METER, place, place, NO_LIMIT if most is None else most)]
 
 
-def listened_since(at: str) -> list[ReadingRecord]:
-    """What was listened to since a moment, newest first."""
-    sql = f"SELECT {COLUMNS} FROM reading WHERE minutes > 0 AND at >= ? ORDER BY at DESC"
-    return [_record(r) for r in rows.every(sql, at)]
+def listened_since(at: str, before: str = "9999") -> list[ReadingRecord]:
+    """What was listened to since a moment, and before another where one is named, newest first."""
+    sql = f"SELECT {COLUMNS} FROM reading WHERE minutes > 0 AND at >= ? AND at < ? ORDER BY at DESC"
+    return [_record(r) for r in rows.every(sql, at, before)]
 
 
 def insert(record: ReadingRecord) -> int:

@@ -9,7 +9,12 @@ from __future__ import annotations
 from low_tide.store.database import Database, database
 
 INDEX = "take_words"
-COLUMNS = "name, part, notes, hookup_name"
+COLUMNS = "name, part, notes, hookup_name, gear, guitar, pickup, tuning, afterwards, controls"
+SAID = COLUMNS.removesuffix("controls") + (
+    "coalesce((SELECT group_concat(json_extract(value, '$.name') || ' ' || json_extract(value, '$.value'), '; ')"
+    " FROM json_each(take.controls)), '')"
+)
+"""What stands in the columns: of the controls their names and values, and nothing of how they are kept."""
 
 
 def make_if_missing(database: Database) -> None:
@@ -17,13 +22,13 @@ def make_if_missing(database: Database) -> None:
     if INDEX not in database.get_tables():
         with database.atomic():
             database.execute_sql(f"CREATE VIRTUAL TABLE {INDEX} USING fts5({COLUMNS}, prefix='1 2 3')")
-            database.execute_sql(f"INSERT INTO {INDEX} (rowid, {COLUMNS}) SELECT id, {COLUMNS} FROM take")
+            database.execute_sql(f"INSERT INTO {INDEX} (rowid, {COLUMNS}) SELECT id, {SAID} FROM take")
 
 
 def keep(take_id: int) -> None:
     """Bring the words of a take up to date, in the transaction that changed them."""
     forget(take_id)
-    sql = f"INSERT INTO {INDEX} (rowid, {COLUMNS}) SELECT id, {COLUMNS} FROM take WHERE id = ?"
+    sql = f"INSERT INTO {INDEX} (rowid, {COLUMNS}) SELECT id, {SAID} FROM take WHERE id = ?"
     database.execute_sql(sql, (take_id,))
 
 

@@ -26,6 +26,8 @@ class TakeRecord:
     """A take. `saves` counts what was said of it, so two tabs cannot overwrite each other unseen.
 
     `recorded_at`: the input ('unit.socket'), empty where nobody said; `song_start`: where in the song it begins, s.
+    `replaces`: the guide it takes the place of, None for none; `gear`: the names of what it was made with;
+    `clipped`: how many runs of its recording are.
     """
 
     session_id: int
@@ -47,8 +49,37 @@ class TakeRecord:
     recorded_at: str = ""
     song_start: float | None = None
     simulated: bool = False
+    rating: str = ""
+    guide: bool = False
+    replaces: int | None = None
+    guitar: str = ""
+    pickup: str = ""
+    guitar_volume: str = ""
+    tuning: str = ""
+    afterwards: str = ""
+    gear: str = ""
+    clipped: int = 0
     saves: int = 1
     id: int = 0
+
+
+@dataclass(frozen=True)
+class TakeFilter:
+    """What takes are asked for; what is left empty asks for nothing.
+
+    `search`: every word of it begins a word of the take. `guide`: 'guide' for guides, 'open' for those that no take has
+    replaced. `rating`: 'none' for takes without one. `verdict`: 'clear' for those that were clear to switch on.
+    """
+
+    session: int | None = None
+    search: str = ""
+    audio: bool = False
+    hookup: str = ""
+    part: str = ""
+    verdict: str = ""
+    rating: str = ""
+    guide: str = ""
+    clipped: bool = False
 
 
 @dataclass(frozen=True)
@@ -64,7 +95,7 @@ class LineRecord:
 DOCUMENTS = ("controls", "accepted", "measures")
 NAMES = tuple(field.name for field in fields(TakeRecord))
 COLUMNS = ", ".join(f"take.{name}" for name in NAMES)
-_SIMULATED = NAMES.index("simulated")
+_FLAGS = tuple(NAMES.index(name) for name in ("simulated", "guide"))
 _AS_TEXT = tuple(NAMES.index(name) for name in DOCUMENTS)
 
 
@@ -72,7 +103,8 @@ def _take(row: Row) -> TakeRecord:
     values = list(row[: len(NAMES)])
     for place in _AS_TEXT:
         values[place] = rows.plain(values[place])
-    values[_SIMULATED] = bool(values[_SIMULATED])
+    for place in _FLAGS:
+        values[place] = bool(values[place])
     return TakeRecord(*values)
 
 
@@ -108,29 +140,72 @@ def find(take_id: int) -> TakeRecord | None:
     return _take(row) if row else None
 
 
-def page(
-    session_id: int | None, search: str, with_audio: bool, hookup_id: str, size: int, number: int
-) -> tuple[int, int, list[TakeRecord]]:
+NOT_REPLACED = "guide AND NOT EXISTS (SELECT 1 FROM take AS later WHERE later.replaces = take.id)"
+WORST = {"clear": ("note", "fine")}
+"""What was clear to switch on was so with notes or without."""
+GUIDES = {"guide": "guide", "open": NOT_REPLACED}
+
+
+def _asked(of: TakeFilter) -> tuple[str, list[object]]:
+    """What a filter asks for as SQL, and its values."""
+    by_value = {"session_id": of.session, "hookup_id": of.hookup, "part": of.part}
+    asked: list[tuple[str, list[object]]] = [(f"{c} = ?", [v]) for c, v in by_value.items() if v not in (None, "")]
+    if of.verdict:
+        worst = WORST.get(of.verdict, (of.verdict,))
+        asked.append((f"verdict IN ({rows.marks(worst)})", list(worst)))
+    if of.rating:
+        asked.append(("rating = ?", ["" if of.rating == "none" else of.rating]))
+    if of.guide:
+        asked.append((GUIDES[of.guide], []))
+    if of.audio:
+        asked.append(("audio IS NOT NULL", []))
+    if of.clipped:
+        asked.append(("clipped > 0", []))
+    if of.search.strip():
+        found = f"id IN (SELECT rowid FROM {take_words.INDEX} WHERE {take_words.INDEX} MATCH ?)"
+        asked.append((found, [take_words.wanted(of.search)]))
+    where = " AND ".join(said for said, _ in asked)
+    return where or "1", [value for _, values in asked for value in values]
+
+
+def page(of: TakeFilter, size: int, number: int) -> tuple[int, int, list[TakeRecord]]:
     """How many takes there are, the page that is shown (from 1, the last where there are fewer), and its takes, newest
-    first. `search`: every word of it begins a word of the take."""
-    asked, values = ["1"], list[object]()
-    if session_id is not None:
-        asked.append("session_id = ?")
-        values.append(session_id)
-    if hookup_id:
-        asked.append("hookup_id = ?")
-        values.append(hookup_id)
-    if with_audio:
-        asked.append("audio IS NOT NULL")
-    if search.strip():
-        asked.append(f"id IN (SELECT rowid FROM {take_words.INDEX} WHERE {take_words.INDEX} MATCH ?)")
-        values.append(take_words.wanted(search))
-    where = " AND ".join(asked)
+    first."""
+    where, values = _asked(of)
     counted = rows.one(f"SELECT count(*) FROM take WHERE {where}", *values)
     total = int(counted[0]) if counted else 0
     at = min(max(1, number), max(1, -(-total // size)))
     sql = f"SELECT {COLUMNS} FROM take WHERE {where} ORDER BY id DESC LIMIT ? OFFSET ?"
     return total, at, [_take(r) for r in rows.every(sql, *values, size, (at - 1) * size)]
+
+
+def open_guides(most: int = 200) -> list[TakeRecord]:
+    """Guides that no take has replaced yet, the oldest first."""
+    return [_take(r) for r in rows.every(f"SELECT {COLUMNS} FROM take WHERE {NOT_REPLACED} ORDER BY id LIMIT ?", most)]
+
+
+def between(start: str, stop: str) -> list[TakeRecord]:
+    """Takes made from one instant on and before another, in their order."""
+    sql = f"SELECT {COLUMNS} FROM take WHERE at >= ? AND at < ? ORDER BY at, id"
+    return [_take(r) for r in rows.every(sql, start, stop)]
+
+
+def hours() -> list[tuple[int, str]]:
+    """Session and instant of takes, one of each hour at the most: what days there is something on."""
+    sql = "SELECT session_id, min(at) FROM take GROUP BY session_id, substr(at, 1, 13)"
+    return [(int(session), str(at)) for session, at in rows.every(sql)]
+
+
+def hookups_named() -> list[tuple[str, str]]:
+    """Every hook-up that a take is of: its id, and its name at the newest of them."""
+    sql = "SELECT hookup_id, hookup_name FROM take WHERE id IN (SELECT max(id) FROM take GROUP BY hookup_id)"
+    return sorted(((str(i), str(n)) for i, n in rows.every(sql)), key=lambda each: each[1].lower())
+
+
+def decided(most: int = 200) -> list[TakeRecord]:
+    """Takes at which cautions stood that were accepted with a word, newest first."""
+    sql = f"SELECT {COLUMNS} FROM take WHERE accepted <> '[]' ORDER BY id DESC LIMIT ?"
+    return [_take(r) for r in rows.every(sql, most)]
 
 
 def parts() -> list[str]:
@@ -164,6 +239,7 @@ def delete(take_id: int) -> None:
     take_words.forget(take_id)
     # By itself, though it would go with the take: what was worked out of a table is kept until it is written.
     playing.forget(take_id)
+    rows.write("UPDATE take SET replaces = NULL WHERE replaces = ?", take_id)
     rows.write("DELETE FROM take WHERE id = ?", take_id)
 
 

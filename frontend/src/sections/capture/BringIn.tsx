@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type BenchState } from "../../api/client";
+import { BLANK_NOTE } from "../../parts/blankNote";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { Sheet } from "../../parts/Sheet";
 import { asNumberIfAny } from "../../parts/typed";
@@ -56,11 +57,9 @@ export function BringIn({
         hookup: row.hookup,
         session: session ? Number(session) : undefined,
         note: {
+          ...BLANK_NOTE,
           name: row.name.trim(),
           part: row.part,
-          notes: "",
-          controls: [],
-          measured_peak: null,
           recorded_at: row.recordedAt,
           song_start: asNumberIfAny(row.start),
         },

@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { OFFLINE, Refusal, sendFile, type BenchState, type Schemas, type Take } from "../../api/client";
+import { BLANK_NOTE } from "../../parts/blankNote";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { readLines } from "../../parts/ndjson";
 import { Part } from "../../parts/Part";
@@ -76,13 +77,9 @@ export function RecordSheet({
         session: session ? Number(session) : null,
         recording: {
           note: {
+            ...BLANK_NOTE,
             name: name.trim() || `Simulated, ${usual}`.slice(0, 120),
-            part: "",
-            notes: "",
-            controls: [],
-            measured_peak: null,
             recorded_at: at,
-            song_start: null,
           },
           source,
           direct,

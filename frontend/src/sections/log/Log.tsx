@@ -1,50 +1,51 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
-import { useDeferredValue, useState } from "react";
-import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Session } from "../../api/client";
-import { Button, TextInput } from "../../parts/controls";
+import { Button } from "../../parts/controls";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
-import { VerdictMark } from "../../parts/Mark";
+import { NameIt } from "../../parts/NameIt";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
 import { Against } from "./Against";
-import { DayStrip } from "./DayStrip";
+import { Decisions } from "./Decisions";
+import { Filters } from "./Filters";
+import { Guides } from "./Guides";
 import { Lines } from "./Lines";
-import { level, TakeDetail } from "./TakeDetail";
+import { TakeDetail } from "./TakeDetail";
 import { TakeForm } from "./TakeForm";
+import { Takes } from "./Takes";
+import { dateOf, dayWords, useAsked, useNarrowing, useSessions, useTakes } from "./useLog";
+import { Watch } from "./Watch";
 
 function NewSession({ onMade }: { onMade: (session: Session) => void }) {
-  const [name, setName] = useState("");
+  const [asking, setAsking] = useState(false);
   const client = useQueryClient();
   const make = useMutation({
-    mutationFn: () => answer(api.POST("/api/sessions", { body: { name, notes: "" } })),
+    mutationFn: (name: string) => answer(api.POST("/api/sessions", { body: { name, notes: "" } })),
     onSuccess: (session) => {
-      setName("");
       void client.invalidateQueries({ queryKey: ["sessions"] });
       onMade(session);
     },
   });
   return (
-    <form
-      className="flex gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        make.mutate();
-      }}
-    >
-      <TextInput
-        aria-label="Name of the new session"
-        placeholder="Name a new session …"
-        maxLength={120}
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-      />
-      <Button type="submit" disabled={!name.trim() || make.isPending} className="shrink-0">
+    <>
+      <Button disabled={make.isPending} onClick={() => setAsking(true)}>
         <Plus size={14} /> Session
       </Button>
+      {asking && (
+        <NameIt
+          title="A new session"
+          name=""
+          yes="Begin it"
+          onName={(name) => make.mutate(name)}
+          onClose={() => setAsking(false)}
+        />
+      )}
       {make.error && <Failed error={make.error} />}
-    </form>
+    </>
   );
 }
 
@@ -54,101 +55,115 @@ function walk(by: number) {
   all[Math.min(all.length - 1, Math.max(0, at + by))]?.focus();
 }
 
+/** A session of the log to look at, or all of them; with its days. */
+function Heading({
+  sessions,
+  session,
+  onSession,
+  onDay,
+}: {
+  sessions: Session[];
+  session?: number;
+  onSession: (id: string) => void;
+  onDay: (date: string) => void;
+}) {
+  const days = sessions.find((s) => s.id === session)?.days ?? [];
+  return (
+    <>
+      <select
+        aria-label="Session"
+        className="max-w-[240px] rounded-md border border-line bg-sheet px-2 py-1 font-semibold"
+        value={session ?? ""}
+        onChange={(event) => onSession(event.target.value)}
+      >
+        <option value="">every session</option>
+        {sessions.map((s) => (
+          <option key={s.id} value={s.id}>
+            {s.name} ({s.takes})
+          </option>
+        ))}
+      </select>
+      {days.length > 1 && (
+        <select
+          aria-label="Day of the session"
+          className="rounded-md border border-line bg-sheet px-2 py-1 text-[13px]"
+          value=""
+          onChange={(event) => event.target.value && onDay(event.target.value)}
+        >
+          <option value="">{days.length} days …</option>
+          {days.map((day) => (
+            <option key={day} value={day}>
+              {dayWords(day)}
+            </option>
+          ))}
+        </select>
+      )}
+    </>
+  );
+}
+
+const LINK = "rounded px-1.5 py-1 text-deep underline hover:bg-faint";
+
 export default function Log() {
   const { takeId, otherId } = useParams();
   const against = otherId ? Number(otherId) : undefined;
-  const [params, setParams] = useSearchParams();
+  const { params, of, asked, set, narrowed, clear } = useAsked();
   const go = useNavigate();
-  const [words, setWords] = useState("");
-  const [audio, setAudio] = useState(false);
-  const search = useDeferredValue(words);
-  const sessions = useQuery({ queryKey: ["sessions"], queryFn: () => answer(api.GET("/api/sessions")) });
+  const sessions = useSessions();
   const all = sessions.data?.sessions ?? [];
-  const session = params.get("session") ? Number(params.get("session")) : undefined;
-  const page = Number(params.get("page") ?? 1) || 1;
-  const takes = useQuery({
-    queryKey: ["takes", session, search, audio, page],
-    queryFn: () => answer(api.GET("/api/takes", { params: { query: { session, search, audio, page } } })),
-    placeholderData: keepPreviousData,
-  });
+  const { session } = asked;
+  const takes = useTakes(asked);
+  const guides = useNarrowing().data?.open_guides.length ?? 0;
   const take = useQuery({
     queryKey: ["take", takeId],
     queryFn: () => answer(api.GET("/api/takes/{take_id}", { params: { path: { take_id: Number(takeId) } } })),
     enabled: takeId !== undefined,
   });
-  const writing = params.get("take");
+  const writing = of("take");
   const into = all.find((s) => s.id === session) ?? all[0];
-  const set = (changes: Record<string, string | null>) => {
-    const next = new URLSearchParams(params);
-    for (const [key, value] of Object.entries(changes)) {
-      if (value === null) next.delete(key);
-      else next.set(key, value);
-    }
-    setParams(next);
-  };
   const query = params.toString() ? `?${params.toString()}` : "";
   // While the sessions are still being read the wish is kept: the form opens as soon as one is there.
   const start = () => (into ?? sessions.isPending) && set({ take: "new" });
-  const close = () => set({ take: null, hookup: null });
+  const close = () => set({ take: "", hookup: "", replaces: "" });
   useKeys({ n: () => start(), j: () => walk(1), k: () => walk(-1), Escape: close });
   const open = (id: number) => {
     const next = new URLSearchParams(params);
-    next.delete("take");
-    next.delete("hookup");
+    for (const name of ["take", "hookup", "replaces", "day"]) next.delete(name);
     void go(`/log/${id}?${next.toString()}`);
   };
   const list = takes.data?.takes ?? [];
   const exportQuery = session === undefined ? "" : `?session=${session}`;
+  const days = [
+    ...new Set(all.filter((s) => session === undefined || s.id === session).flatMap((s) => s.days ?? [])),
+  ]
+    .toSorted()
+    .reverse();
+  const day = of("day") || (take.data && dateOf(take.data.at)) || days[0];
+  const asks = narrowed > 0 || asked.search !== "";
+  const view = of("view") || "takes";
+  const { page } = asked;
+  const tabs = [
+    { id: "takes", name: "Takes" },
+    { id: "guides", name: guides ? `Guides to replace, ${guides}` : "Guides to replace" },
+    { id: "decisions", name: "Cautions accepted" },
+  ];
   return (
     <div className="flex h-full min-h-0 flex-col overflow-y-auto md:flex-row md:overflow-hidden">
       <section aria-label="Takes" className="flex min-w-0 flex-col md:min-h-0 md:flex-1">
         <div className="flex shrink-0 flex-wrap items-center gap-2 border-b border-line px-4 py-2.5">
-          <select
-            aria-label="Session"
-            className="max-w-[240px] rounded-md border border-line bg-sheet px-2 py-1 font-semibold"
-            value={session ?? ""}
-            onChange={(event) => set({ session: event.target.value || null, page: null })}
-          >
-            <option value="">every session</option>
-            {all.map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.name} ({s.takes})
-              </option>
-            ))}
-          </select>
-          <TextInput
-            aria-label="Filter takes"
-            placeholder="Filter by words …"
-            className="!w-[180px]"
-            value={words}
-            onChange={(event) => {
-              setWords(event.target.value);
-              if (params.has("page")) set({ page: null });
-            }}
+          <Heading
+            sessions={all}
+            session={session}
+            onSession={(id) => set({ session: id, day: "" })}
+            onDay={(date) => set({ day: date })}
           />
-          <label className="flex items-center gap-1.5 text-[13px]">
-            <input
-              type="checkbox"
-              className="accent-[var(--deep)]"
-              checked={audio}
-              onChange={(e) => setAudio(e.target.checked)}
-            />
-            with audio
-          </label>
+          <NewSession onMade={(made) => set({ session: String(made.id) })} />
           <span className="ml-auto flex items-center gap-1 text-[13px]">
             Export
-            <a
-              className="rounded px-1.5 py-1 text-deep underline hover:bg-faint"
-              href={`/api/log.csv${exportQuery}`}
-              download
-            >
+            <a className={LINK} href={`/api/log.csv${exportQuery}`} download>
               CSV
             </a>
-            <a
-              className="rounded px-1.5 py-1 text-deep underline hover:bg-faint"
-              href={`/api/log.json${exportQuery}`}
-              download
-            >
+            <a className={LINK} href={`/api/log.json${exportQuery}`} download>
               JSON
             </a>
           </span>
@@ -156,90 +171,67 @@ export default function Log() {
             <Plus size={15} /> New take
           </Button>
         </div>
-        <DayStrip takes={list} current={take.data?.id} onOpen={open} />
-        <div className="md:min-h-0 md:flex-1 md:overflow-y-auto">
-          {takes.isLoading && <Loading what="the log" />}
-          {(takes.error ?? sessions.error) && (
-            <Failed error={takes.error ?? sessions.error} retry={() => void takes.refetch()} />
-          )}
-          {list.length > 0 && (
-            <table className="w-full text-[13.5px]">
-              <thead>
-                <tr className="text-left text-[12px] text-ink-2">
-                  {["Take", "Part", "Hook-up", "Peak", "Loudness"].map((head, i) => (
-                    <th
-                      key={head}
-                      className={`px-3 py-1.5 font-medium ${i === 0 ? "pl-4" : i === 4 ? "pr-4" : ""} ${i > 2 ? "text-right" : ""} ${i > 0 && i !== 3 ? "max-sm:hidden" : ""}`}
-                    >
-                      {head}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
-              <tbody>
-                {list.map((each) => (
-                  <tr
-                    key={each.id}
-                    className={`border-t border-line ${String(each.id) === takeId ? "bg-shoal" : "hover:bg-faint"}`}
-                  >
-                    <td className="py-1.5 pr-3 pl-4">
-                      <Link to={`/log/${each.id}${query}`} data-take className="font-semibold">
-                        {each.number}. {each.note.name}
-                      </Link>
-                    </td>
-                    <td className="px-3 text-ink-2 max-sm:hidden">{each.note.part}</td>
-                    <td className="px-3 max-sm:hidden">
-                      <span className="flex items-center gap-1.5">
-                        <VerdictMark severity={each.severity} size={14} /> {each.hookup}
-                      </span>
-                    </td>
-                    <td className="px-3 text-right whitespace-nowrap">
-                      {level(each.measures?.peak_dbfs ?? each.note.measured_peak, "dBFS")}
-                    </td>
-                    <td className="px-3 pr-4 text-right whitespace-nowrap max-sm:hidden">
-                      {each.measures ? level(each.measures.loudness_lufs, "LUFS") : "no audio"}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
-          {takes.data && list.length === 0 && (
-            <Empty
-              title={
-                words || audio ? "No take is like that" : all.length ? "No takes yet" : "The log is empty"
-              }
-            >
-              {words || audio ? (
-                "Try fewer words."
-              ) : all.length ? (
-                <Button look="main" onClick={start}>
-                  Log the first take
-                </Button>
-              ) : (
-                "Name a session below, then log its first take."
+        {day && (
+          <Watch
+            date={day}
+            days={days}
+            current={take.data?.id}
+            onOpen={open}
+            onDay={(date) => set({ day: date })}
+          />
+        )}
+        <Tabbed at={view} onTab={(next) => set({ view: next === "takes" ? "" : next })}>
+          <div className="flex min-w-0 flex-col md:min-h-0 md:flex-1">
+            <TabRow label="The log as" tabs={tabs} className="shrink-0 px-4 pt-2" />
+            <TabPanel at="takes" className="md:min-h-0 md:flex-1 md:overflow-y-auto">
+              <Filters asked={asked} narrowed={narrowed} onSet={set} onClear={clear} />
+              {takes.isLoading && <Loading what="the log" />}
+              {(takes.error ?? sessions.error) && (
+                <Failed error={takes.error ?? sessions.error} retry={() => void takes.refetch()} />
               )}
-            </Empty>
-          )}
-          {(takes.data?.pages ?? 1) > 1 && (
-            <nav aria-label="Pages" className="flex items-center justify-center gap-3 p-3">
-              <Button disabled={page <= 1} onClick={() => set({ page: String(page - 1) })}>
-                Newer
-              </Button>
-              page {takes.data?.page} of {takes.data?.pages}
-              <Button
-                disabled={page >= (takes.data?.pages ?? 1)}
-                onClick={() => set({ page: String(page + 1) })}
-              >
-                Older
-              </Button>
-            </nav>
-          )}
-        </div>
+              {list.length > 0 && <Takes list={list} current={takeId} query={query} />}
+              {takes.data && list.length === 0 && (
+                <Empty
+                  title={asks ? "No take is like that" : all.length ? "No takes yet" : "The log is empty"}
+                >
+                  {asks ? (
+                    <>
+                      Try fewer words, or a wider choice.
+                      <Button onClick={clear}>Show all</Button>
+                    </>
+                  ) : all.length ? (
+                    <Button look="main" onClick={start}>
+                      Log the first take
+                    </Button>
+                  ) : (
+                    "Begin a session above, then log its first take."
+                  )}
+                </Empty>
+              )}
+              {(takes.data?.pages ?? 1) > 1 && (
+                <nav aria-label="Pages" className="flex items-center justify-center gap-3 p-3">
+                  <Button disabled={page <= 1} onClick={() => set({ page: String(page - 1) })}>
+                    Newer
+                  </Button>
+                  page {takes.data?.page} of {takes.data?.pages}, {takes.data?.total} takes
+                  <Button
+                    disabled={page >= (takes.data?.pages ?? 1)}
+                    onClick={() => set({ page: String(page + 1) })}
+                  >
+                    Older
+                  </Button>
+                </nav>
+              )}
+            </TabPanel>
+            <TabPanel at="guides" className="pt-2 md:min-h-0 md:flex-1 md:overflow-y-auto">
+              <Guides query={query} onReplace={(guide) => set({ take: "new", replaces: String(guide) })} />
+            </TabPanel>
+            <TabPanel at="decisions" className="pt-2 md:min-h-0 md:flex-1 md:overflow-y-auto">
+              <Decisions query={query} />
+            </TabPanel>
+          </div>
+        </Tabbed>
         <Lines session={session} />
-        <div className="shrink-0 border-t border-line px-4 py-2">
-          <NewSession onMade={(made) => set({ session: String(made.id), page: null })} />
-        </div>
       </section>
       <section
         aria-label="The take"
@@ -247,9 +239,11 @@ export default function Log() {
       >
         {writing === "new" && into ? (
           <TakeForm
+            key={of("replaces")}
             session={into}
             before={list[0]}
-            hookup={params.get("hookup") ?? currentHookup.get()}
+            replaces={Number(of("replaces")) || undefined}
+            hookup={of("hookup") || currentHookup.get()}
             onDone={(made) => open(made.id)}
             onClose={close}
           />

@@ -75,6 +75,42 @@ function Listen({ take }: { take: Take }) {
   );
 }
 
+/** What it was played on, how it is rated, what was done since. */
+function Said({ note }: { note: Take["note"] }) {
+  const rows = [
+    ["Guitar", note.guitar],
+    ["Pickup", note.pickup],
+    ["Volume on it", note.guitar_volume],
+    ["Tuning", note.tuning],
+    ["Rating", [note.guide && "a guide", note.rating].filter(Boolean).join(", ")],
+    ["Done afterwards", note.afterwards],
+  ].filter(([, value]) => value);
+  if (rows.length === 0 && note.replaces == null) return null;
+  return (
+    <section className="mt-4">
+      <h2 className="mb-1 text-[13px] font-bold">Played and rated</h2>
+      <dl className="grid grid-cols-[130px_1fr] gap-y-1">
+        {rows.map(([name, value]) => (
+          <div key={name} className="contents">
+            <dt className="text-ink-2">{name}</dt>
+            <dd className="whitespace-pre-wrap">{value}</dd>
+          </div>
+        ))}
+        {note.replaces != null && (
+          <>
+            <dt className="text-ink-2">Takes the place of</dt>
+            <dd>
+              <Link className="text-deep underline" to={`/log/${note.replaces}`}>
+                its guide
+              </Link>
+            </dd>
+          </>
+        )}
+      </dl>
+    </section>
+  );
+}
+
 /** One take: what was said, what was measured, and the way back to its hook-up. */
 export function TakeDetail({
   take,
@@ -182,6 +218,7 @@ export function TakeDetail({
           </dl>
         </section>
       )}
+      <Said note={take.note} />
       {take.note.notes && (
         <section className="mt-4">
           <h2 className="mb-1 text-[13px] font-bold">Notes</h2>

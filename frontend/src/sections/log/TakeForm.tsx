@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { answer, api, OFFLINE, Refusal, type Schemas, type Session, type Take } from "../../api/client";
+import { BLANK_NOTE } from "../../parts/blankNote";
 import { bringIn } from "../../parts/bringIn";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { readLines } from "../../parts/ndjson";
@@ -9,6 +10,7 @@ import { Part } from "../../parts/Part";
 import { Failed } from "../../parts/states";
 import { useHookups } from "../bench/HookupMenu";
 import { asNumberIfAny } from "../../parts/typed";
+import { Guitar, Standing } from "./Said";
 
 type Note = Schemas["TakeNote"];
 
@@ -20,23 +22,27 @@ interface Props {
   take?: Take;
   /** The last take, whose controls a new one begins with. */
   before?: Take;
+  /** The guide that a new take replaces. */
+  replaces?: number;
   hookup: string | null;
   onDone: (take: Take) => void;
   onClose: () => void;
 }
 
 /** A new take of a hook-up as it stands, or what is said about a take already logged. */
-export function TakeForm({ session, take, before, hookup, onDone, onClose }: Props) {
+export function TakeForm({ session, take, before, replaces, hookup, onDone, onClose }: Props) {
   const [note, setNote] = useState<Note>(
     () =>
       take?.note ?? {
-        name: "",
+        ...BLANK_NOTE,
         part: before?.note.part ?? "",
-        notes: "",
         controls: before?.note.controls ?? USUAL,
-        measured_peak: null,
-        recorded_at: "",
-        song_start: null,
+        replaces: replaces ?? null,
+        // What was played on is as it was a take ago, as a rule.
+        guitar: before?.note.guitar ?? "",
+        pickup: before?.note.pickup ?? "",
+        guitar_volume: before?.note.guitar_volume ?? "",
+        tuning: before?.note.tuning ?? "",
       },
   );
   const hookups = useHookups();
@@ -243,6 +249,13 @@ export function TakeForm({ session, take, before, hookup, onDone, onClose }: Pro
           <TextInput inputMode="decimal" value={start} onChange={(event) => setStart(event.target.value)} />
         </Field>
       </div>
+      <Guitar note={note} problem={problem} onChange={(its) => setNote({ ...note, ...its })} />
+      <Standing
+        note={note}
+        own={take?.id}
+        problem={problem}
+        onChange={(its) => setNote({ ...note, ...its })}
+      />
       <Field label="Notes">
         <textarea
           rows={3}
@@ -271,6 +284,10 @@ function Overtaken({ now, onMine, onTheirs }: { now: Take; onMine: () => void; o
     ["Part", now.note.part ?? ""],
     ["Controls", (now.note.controls ?? []).map((c) => `${c.name} ${c.value}`).join(", ")],
     ["Measured peak", now.note.measured_peak == null ? "" : `${now.note.measured_peak} dBFS`],
+    ["Guitar", [now.note.guitar, now.note.pickup, now.note.guitar_volume].filter(Boolean).join(", ")],
+    ["Tuning", now.note.tuning ?? ""],
+    ["Rating", [now.note.guide && "guide", now.note.rating].filter(Boolean).join(", ")],
+    ["Done afterwards", now.note.afterwards ?? ""],
     ["Notes", now.note.notes ?? ""],
   ];
   return (

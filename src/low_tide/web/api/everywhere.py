@@ -11,6 +11,7 @@ from low_tide import __version__
 from low_tide.app import bench, blends, compare, impulses, locker, log, mixes
 from low_tide.app import preferences as schools
 from low_tide.app.locker import LockerEntry
+from low_tide.app.log import TakeFilter
 from low_tide.core.inventory import KINDS, Surrounding
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.preferences import Preferences
@@ -158,7 +159,7 @@ def find(query: SearchQuery) -> Response:
     ]
     found += [
         Found(type="take", id=str(t.id), name=t.note.name, detail=f"take {t.number}, {t.hookup}")
-        for t in log.takes(search=query.search).takes[:8]
+        for t in log.takes(TakeFilter(search=query.search)).takes[:8]
     ]
     found += [
         Found(type="comparison", id=str(c.id), name=c.name, detail=f"{c.tracks} recordings")

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated
+from typing import Annotated, Literal
 
 from flask import Response, request, send_file
 from pydantic import Field
 
-from low_tide.app import log, playing, recordings, take_difference
-from low_tide.app.log import LogLine, Session, Take, TakeNote, TakePage
+from low_tide.app import log, log_export, playing, recordings, take_difference, watch
+from low_tide.app.log import Decision, LogLine, Narrowing, Session, Take, TakeFilter, TakeNote, TakePage
 from low_tide.app.recordings import FileGuesses, TakeReport
 from low_tide.app.take_difference import TakeDifference
+from low_tide.app.watch import Watch
 from low_tide.core.audio.spectrum import Spectrogram
 from low_tide.core.audio.waveform import MOST_COLUMNS, Trace
 from low_tide.core.spec import Spec
@@ -53,11 +54,18 @@ class SessionPath(Model):
 
 
 class TakesQuery(Model):
+    """What takes are asked for; what is left out asks for nothing."""
+
     session: Count | None = None
     search: Annotated[str, Field(max_length=200)] = ""
-    page: Annotated[int, Field(ge=1, le=1_000_000)] = 1
     audio: bool = False
     hookup: Annotated[str, Field(max_length=64)] = ""
+    part: Annotated[str, Field(max_length=120)] = ""
+    verdict: Literal["", "stop", "caution", "clear"] = ""
+    rating: Literal["", "keep", "maybe", "no", "none"] = ""
+    guide: Literal["", "guide", "open"] = ""
+    clipped: bool = False
+    page: Annotated[int, Field(ge=1, le=1_000_000)] = 1
 
 
 class LogQuery(Model):
@@ -87,6 +95,22 @@ class NewTake(Strict):
 
 class SessionList(Model):
     sessions: list[Session]
+
+
+class DatePath(Model):
+    date: Annotated[str, Field(max_length=40)]
+
+
+class WatchOut(Whole[Watch]):
+    pass
+
+
+class NarrowingOut(Whole[Narrowing]):
+    pass
+
+
+class DecisionList(Model):
+    decisions: tuple[Decision, ...]
 
 
 class TakeOut(Whole[Take]):
@@ -209,9 +233,13 @@ def take_new(path: SessionPath, body: NewTake) -> Response:
     return reply_root(TakeOut, log.log_take(path.session_id, body.hookup, request.get_json()["note"]), 201)
 
 
+def _filter(query: TakesQuery) -> TakeFilter:
+    return TakeFilter(**query.model_dump(exclude={"page"}))
+
+
 @api.get("/takes", responses={200: TakePageOut})
 def take_list(query: TakesQuery) -> Response:
-    return reply_root(TakePageOut, log.takes(query.session, query.search, query.page, query.audio, query.hookup))
+    return reply_root(TakePageOut, log.takes(_filter(query), query.page))
 
 
 @api.get("/takes/<int:take_id>", responses={200: TakeOut})
@@ -317,14 +345,32 @@ def take_recall(path: TakePath) -> Response:
     return reply_root(BenchOut, log.recall(path.take_id), 201)
 
 
+@api.get("/log/days/<string:date>", responses={200: WatchOut})
+def log_day(path: DatePath) -> Response:
+    """A day of the log as a watch."""
+    return reply_root(WatchOut, watch.of_day(path.date))
+
+
+@api.get("/log/narrowing", responses={200: NarrowingOut})
+def log_narrowing() -> Response:
+    """What the log can be narrowed by, and guides that are yet to be replaced."""
+    return reply_root(NarrowingOut, log.narrowing())
+
+
+@api.get("/log/decisions", responses={200: DecisionList})
+def log_decisions() -> Response:
+    """Cautions that were accepted with a word."""
+    return reply(DecisionList, {"decisions": log.decisions()})
+
+
 @api.get("/log.csv", responses=file("text/csv"))
 def log_csv(query: LogQuery) -> Response:
-    return streamed(log.export_csv(query.session), "low-tide-log.csv", "text/csv", "\ufeff")
+    return streamed(log_export.export_csv(query.session), "low-tide-log.csv", "text/csv", "\ufeff")
 
 
 @api.get("/log.json", responses=file("application/json"))
 def log_json(query: LogQuery) -> Response:
-    return streamed(log.export_json(query.session), "low-tide-log.json", "application/json")
+    return streamed(log_export.export_json(query.session), "low-tide-log.json", "application/json")
 
 
 @api.get("/lines", responses={200: LineList})

@@ -1,0 +1,157 @@
+"""The Log over HTTP: narrowed, guides replaced, what was decided, the day as a watch."""
+
+from __future__ import annotations
+
+import sqlite3
+from datetime import datetime
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+from low_tide.store.home import Home
+from tests.web.test_finding import refused
+from tests.web.test_run import switch_on
+
+NIGHT = "silent-night"
+
+
+def takes(client: FlaskClient, **asked: Any) -> list[dict]:
+    found: list[dict] = client.get("/api/takes", query_string=asked).json["takes"]
+    return found
+
+
+def log_take(client: FlaskClient, name: str, **said: Any) -> Any:
+    session = client.get("/api/sessions").json["sessions"][0]["id"]
+    note = {"name": name, **said}
+    return client.post(f"/api/sessions/{session}/takes", json={"hookup": NIGHT, "note": note})
+
+
+NARROWED = [
+    ("rating", "keep", lambda t: t["note"]["rating"] == "keep"),
+    ("rating", "none", lambda t: t["note"]["rating"] == ""),
+    ("verdict", "clear", lambda t: t["severity"] in ("note", "fine")),
+    ("verdict", "caution", lambda t: t["severity"] == "caution"),
+    ("part", "lead", lambda t: t["note"]["part"] == "lead"),
+    ("hookup", NIGHT, lambda t: t["hookup_id"] == NIGHT),
+    ("guide", "guide", lambda t: t["note"]["guide"]),
+    ("audio", "true", lambda t: t["audio"] is not None),
+    ("clipped", "true", lambda t: t["measures"] is not None and t["measures"]["clipped_runs"] > 0),
+]
+
+
+@pytest.mark.parametrize(("name", "value", "holds"), NARROWED, ids=lambda v: v if isinstance(v, str) else "")
+def test_takes_are_narrowed_to_those_that_are_so(client: FlaskClient, name: str, value: str, holds: Any) -> None:
+    every = takes(client)
+    found = takes(client, **{name: value})
+    assert found == [t for t in every if holds(t)]
+    assert 0 < len(found) < len(every)
+
+
+def test_takes_are_found_by_gear_and_by_knobs(client: FlaskClient) -> None:
+    assert {t["hookup_id"] for t in takes(client, search="whimbrel")} == {"tap-on-lead"}
+    assert takes(client, search="middle 6.5 baritone") == takes(client, search="engine drone")
+    assert takes(client, search="name") == []  # a word of how controls are kept, of none that there is
+
+
+def test_a_guide_waits_until_a_take_has_its_place(client: FlaskClient) -> None:
+    (guide,) = client.get("/api/log/narrowing").json["open_guides"]
+    refused(log_take(client, "Drums", replaces=999), "there is no such guide")
+    refused(log_take(client, "Drums", replaces=1), "there is no such guide")
+    made = log_take(client, "Drums, at last", part="guide", replaces=guide["id"]).json
+    assert made["note"]["replaces"] == guide["id"]
+    assert client.get("/api/log/narrowing").json["open_guides"] == []
+    assert [t["id"] for t in takes(client, guide="guide")] == [guide["id"]]
+    assert takes(client, guide="open") == []
+    # What replaced it is gone: it waits again.
+    client.delete(f"/api/takes/{made['id']}", query_string={"saves": made["saves"]})
+    assert [t["id"] for t in takes(client, guide="open")] == [guide["id"]]
+    own = {**guide["note"], "replaces": guide["id"]}
+    answer = client.put(f"/api/takes/{guide['id']}", query_string={"saves": guide["saves"]}, json=own)
+    refused(answer, "does not replace itself")
+
+
+def test_a_guide_that_is_gone_is_replaced_by_nothing(client: FlaskClient) -> None:
+    (guide,) = client.get("/api/log/narrowing").json["open_guides"]
+    made = log_take(client, "Drums", replaces=guide["id"]).json
+    client.delete(f"/api/takes/{guide['id']}", query_string={"saves": guide["saves"]})
+    assert client.get(f"/api/takes/{made['id']}").json["note"]["replaces"] is None
+
+
+def test_cautions_that_were_accepted_stand_in_one_place(client: FlaskClient) -> None:
+    before = client.get("/api/log/decisions").json["decisions"]
+    assert [d["take"] for d in before if d["hookup_id"] == "guide-track"][-1] == 5
+    switch_on(client, "quiet-hold")
+    found = client.get("/api/log/decisions").json["decisions"]
+    cautions = client.get("/api/hookups/quiet-hold/run").json["cautions"]
+    mine = [d for d in found if d["hookup_id"] == "quiet-hold" and d["take"] is None]
+    assert [(d["caution"], d["word"]) for d in mine] == [(c["finding"]["text"], "seen") for c in cautions]
+
+
+def day(client: FlaskClient, date: str) -> dict:
+    found: dict = client.get(f"/api/log/days/{date}").json
+    return found
+
+
+def test_a_day_holds_what_was_on_it(client: FlaskClient) -> None:
+    (session,) = client.get("/api/sessions").json["sessions"]
+    (date,) = session["days"]
+    found = day(client, date)
+    assert [t["number"] for t in found["takes"]] == [7, 8, 9, 10, 1, 2, 3, 4, 5, 6]
+    first = next(t for t in found["takes"] if t["number"] == 1)
+    assert first["start"] == 18 * 60 + 40
+    assert first["minutes"] == pytest.approx(8.3 / 60, abs=0.01)
+    assert next(t for t in found["takes"] if t["number"] == 5)["minutes"] is None
+    assert [s["hookup"] for s in found["on"]] == [NIGHT, "quiet-hold", "tap-on-lead", "cupboard"]
+    assert found["filled"][-1]["part"] > 0
+    assert {(q["name"], q["level"]) for q in found["quiet"]} >= {("Bunks", 35.0)}
+    assert found["now"] is None
+
+
+def test_what_is_on_goes_on_until_now(client: FlaskClient) -> None:
+    switch_on(client, "quiet-hold")
+    today = datetime.now().astimezone().date().isoformat()
+    found = day(client, today)
+    span = next(s for s in found["on"] if s["hookup"] == "quiet-hold")
+    assert span["still"]
+    assert span["stop"] == pytest.approx(found["now"], abs=0.1)
+    client.post("/api/hookups/quiet-hold/run/switch", json={"on": False})
+    assert not any(s["still"] for s in day(client, today)["on"])
+
+
+@pytest.mark.usefixtures("harbour_time")
+def test_the_hour_that_comes_twice_and_the_one_that_does_not(client: FlaskClient, lightship: Home) -> None:
+    long, short = day(client, "2026-10-25"), day(client, "2026-03-29")
+    assert (long["minutes"], short["minutes"]) == (1500, 1380)
+    assert [h["label"] for h in long["hours"] if h["again"]] == ["02"]
+    bunks = [q for q in long["quiet"] if q["name"] == "Bunks"]
+    assert [(q["start"], q["stop"]) for q in bunks] == [(0, 480), (22 * 60, 1500)]
+    with sqlite3.connect(lightship.database) as kept:
+        kept.execute("update take set at = '2026-10-25T01:30:00+00:00' where id = 1")
+        # On for three hours by the clock on the wall, four as they passed; and one whose clock was set back meanwhile.
+        kept.execute("delete from switched")
+        kept.executemany(
+            "insert into switched (hookup, since, until) values (?, ?, ?)",
+            [
+                (NIGHT, "2026-10-24T23:00:00+00:00", "2026-10-25T03:00:00+00:00"),
+                ("cupboard", "2026-10-25T12:00:00+00:00", "2026-10-25T11:00:00+00:00"),
+            ],
+        )
+    found = day(client, "2026-10-25")
+    assert [(t["number"], t["start"]) for t in found["takes"]] == [(1, 210)]
+    on = {s["hookup"]: s for s in found["on"]}
+    assert (on[NIGHT]["start"], on[NIGHT]["stop"]) == (60, 300)
+    assert on["cupboard"]["start"] == on["cupboard"]["stop"]
+    assert "set back" in on["cupboard"]["odd"]
+
+
+@pytest.mark.parametrize(
+    ("date", "says"), [("yesterday", "is no date"), ("0001-01-01", "outside"), ("2026-02-30", "no date")]
+)
+def test_a_day_that_is_none_is_refused(client: FlaskClient, date: str, says: str) -> None:
+    refused(client.get(f"/api/log/days/{date}"), says)
+
+
+def test_a_day_with_nothing_on_it_is_empty(client: FlaskClient) -> None:
+    found = day(client, "2020-02-29")
+    assert (found["takes"], found["on"], found["filled"]) == ([], [], [{"minute": 0, "part": 0}])
