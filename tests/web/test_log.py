@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import sqlite3
 from datetime import datetime
 from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
+from PIL import Image
 
 from low_tide.store.home import Home
 from tests.web.test_finding import refused
@@ -155,3 +157,45 @@ def test_a_day_that_is_none_is_refused(client: FlaskClient, date: str, says: str
 def test_a_day_with_nothing_on_it_is_empty(client: FlaskClient) -> None:
     found = day(client, "2020-02-29")
     assert (found["takes"], found["on"], found["filled"]) == ([], [], [{"minute": 0, "part": 0}])
+
+
+PICTURE = io.BytesIO()
+Image.new("RGB", (2400, 1200), "teal").save(PICTURE, "JPEG")
+
+
+def attach(client: FlaskClient, take: int, kind: str, name: str, data: bytes) -> Any:
+    return client.post(f"/api/takes/{take}/attachments", query_string={"kind": kind, "name": name}, data=data)
+
+
+def attached(client: FlaskClient, take: int) -> list[dict]:
+    found: list[dict] = client.get(f"/api/takes/{take}/attachments").json["attachments"]
+    return found
+
+
+def test_photos_and_presets_are_kept_with_a_take(client: FlaskClient) -> None:
+    made = attach(client, 1, "photo", "C:\\knobs\\amp.PNG", PICTURE.getvalue()).json
+    preset = attach(client, 1, "preset", "../fog\n.bin", b"\0\xff anything").json
+    assert (made["name"], preset["name"]) == ("amp.jpg", "fog.bin")
+    assert [a["id"] for a in attached(client, 1)] == [made["id"], preset["id"]]
+    shown = client.get(f"/api/attachments/{made['id']}")
+    assert Image.open(io.BytesIO(shown.data)).size == (2000, 1000)
+    assert "sandbox" in shown.headers["Content-Security-Policy"]
+    given = client.get(f"/api/attachments/{preset['id']}")
+    assert given.data == b"\0\xff anything"
+    assert given.headers["Content-Disposition"].startswith("attachment")
+    assert client.delete(f"/api/attachments/{preset['id']}").status_code == 204
+    refused(client.get(f"/api/attachments/{preset['id']}"), "no such file", 404)
+    # They go with their take.
+    client.delete("/api/takes/1")
+    refused(client.get(f"/api/attachments/{made['id']}"), "no such file", 404)
+
+
+def test_what_cannot_be_attached_is_refused(client: FlaskClient) -> None:
+    refused(attach(client, 1, "photo", "a.jpg", b"no picture"), "is no picture that can be read")
+    refused(attach(client, 1, "preset", "a.bin", b"\0" * (4 * 1024**2 + 1)), "at most 4 MiB are taken")
+    refused(attach(client, 1, "preset", "a.bin", b""), "the file is empty")
+    refused(attach(client, 99, "preset", "a.bin", b"1"), "no such take", 404)
+    assert attached(client, 1) == []
+    for n in range(24):
+        assert attach(client, 2, "preset", f"{n}.bin", b"1").status_code == 201
+    refused(attach(client, 2, "preset", "one too many", b"1"), "at most 24 files")

@@ -7,6 +7,7 @@ from typing import Any
 
 from peewee import (
     AutoField,
+    BlobField,
     BooleanField,
     CharField,
     CompositeKey,
@@ -148,6 +149,21 @@ class SnapshotRow(Table):
 
     class Meta:
         table_name = "snapshot"
+
+
+class AttachmentRow(Table):
+    """A photo or a preset file that belongs to a take; `size` in bytes."""
+
+    id = AutoField()
+    take = ForeignKeyField(TakeRow, on_delete="CASCADE")
+    kind = CharField()
+    name = CharField()
+    size = IntegerField()
+    content = BlobField()
+    at = CharField()
+
+    class Meta:
+        table_name = "attachment"
 
 
 class InspectionRow(Table):
@@ -433,6 +449,7 @@ TABLES = (
     SessionRow,
     TakeRow,
     SnapshotRow,
+    AttachmentRow,
     InspectionRow,
     PlayedRow,
     PreferenceRow,

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { answer, api, type Take } from "../../api/client";
+import { Attachments } from "./Attachments";
 import { Button, FIELD } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
@@ -219,6 +220,7 @@ export function TakeDetail({
         </section>
       )}
       <Said note={take.note} />
+      <Attachments key={take.id} take={take.id} />
       {take.note.notes && (
         <section className="mt-4">
           <h2 className="mb-1 text-[13px] font-bold">Notes</h2>

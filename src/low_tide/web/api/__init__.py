@@ -1,6 +1,7 @@
 """The API: one module a section, each with the models of its requests and answers and its routes."""
 
 from low_tide.web.api import (
+    attachments,
     bench,
     cab,
     capture,
@@ -22,6 +23,7 @@ from low_tide.web.api.base import api
 
 __all__ = [
     "api",
+    "attachments",
     "bench",
     "cab",
     "capture",
