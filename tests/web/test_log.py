@@ -199,3 +199,28 @@ def test_what_cannot_be_attached_is_refused(client: FlaskClient) -> None:
     for n in range(24):
         assert attach(client, 2, "preset", f"{n}.bin", b"1").status_code == 201
     refused(attach(client, 2, "preset", "one too many", b"1"), "at most 24 files")
+
+
+def test_a_session_on_paper_says_how_to_get_each_hookup_back(client: FlaskClient) -> None:
+    # The hook-up is changed between two takes of it: both ways stand on the sheet, told apart.
+    state = client.get(f"/api/hookups/{NIGHT}").json
+    change = {"op": "set", "unit": "groyne-r8", "control": "line.pot", "value": -10}
+    answer = client.post(f"/api/hookups/{NIGHT}/changes", json={"changes": [change], "saves": state["saves"]})
+    assert answer.status_code == 200, answer.json
+    log_take(client, "Fog | theme, *again*", notes="1. louder\n2. slower", guitar="Bosun's guitar")
+    sheet = client.get("/api/sessions/1/sheet").json
+    names = [h["name"] for h in sheet["hookups"]]
+    cue = "Cue 1, silent after 21:00"
+    assert [n for n in names if n.startswith(cue)] == [f"{cue} (a)", f"{cue} (b)"]
+    first = next(h for h in sheet["hookups"] if h["name"] == f"{cue} (a)")
+    assert first["takes"] == [1, 2]
+    assert first["leads"][0] == "Speaker lead A: Godwit 45, speaker 1 → Groyne R8, amp in"
+    assert "Groyne R8: line level −4 dB, cab filter off, audio-earth lift off" in first["settings"]
+    assert [t["hookup"] for t in sheet["takes"]][-1] == f"{cue} (b)"
+    text = client.get("/api/sessions/1/sheet.md").text
+    assert "| 11\\. Fog \\| theme, \\*again\\* |" in text
+    assert "1\\. louder 2. slower |" in text
+    assert f"## To get it back: {cue} (b)" in text
+    assert "without a load" in text
+    assert text.count("\n| ") == 1 + 1 + len(sheet["takes"])
+    refused(client.get("/api/sessions/99/sheet"), "no such session", 404)

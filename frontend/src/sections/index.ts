@@ -77,7 +77,7 @@ export const SECTIONS: Section[] = [
     id: "log",
     name: "Log",
     key: "t",
-    paths: ["log", "log/:takeId", "log/:takeId/against/:otherId"],
+    paths: ["log", "log/:takeId", "log/:takeId/against/:otherId", "log/sheet/:sessionId"],
     load: () => import("./log/Log"),
   },
 ];

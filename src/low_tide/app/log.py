@@ -134,6 +134,12 @@ def sessions() -> list[Session]:
     ]
 
 
+def session(session_id: int) -> Session:
+    """A session, without its days."""
+    record = _session(session_id)
+    return _told_session(record, kept.count(session_id))
+
+
 def _told_session(record: SessionRecord, count: int, days: tuple[str, ...] = ()) -> Session:
     return Session(record.id, record.name, record.notes, record.started, count, days)
 

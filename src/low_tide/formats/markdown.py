@@ -1,12 +1,13 @@
-"""Markdown (CommonMark): run sheets and kit lists to print or to keep beside the work."""
+"""Markdown (CommonMark, with tables): run sheets, kit lists and session sheets to print or to keep beside the work."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 _MARKS = re.compile(r"([\\`*_{}\[\]<>#|~])")
-_BEGINS_A_LIST = re.compile(r"^(\s*)([-+]|\d+[.)])(\s)")
+_BEGINS_A_LIST = re.compile(r"^(\d*)([-+.)])(\s)")
+"""What may be escaped is the mark, never the number before it."""
 
 
 def plain(text: str) -> str:
@@ -36,3 +37,14 @@ def document(title: str, about: Iterable[str], parts: Iterable[tuple[str, Iterab
         if there:
             yield f"\n{heading(2, name)}\n"
             yield from there
+
+
+def table(heads: Sequence[str], lines: Iterable[Sequence[str]]) -> Iterator[str]:
+    """A table: what its columns are called, and its lines."""
+    yield _cells(heads)
+    yield "|" + " --- |" * len(heads) + "\n"
+    yield from (_cells(line) for line in lines)
+
+
+def _cells(line: Sequence[str]) -> str:
+    return "| " + " | ".join(plain(cell) for cell in line) + " |\n"

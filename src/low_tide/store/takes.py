@@ -121,6 +121,12 @@ def sessions() -> list[tuple[SessionRecord, int]]:
     return [(SessionRecord(*row[:4]), row[4]) for row in rows.every(sql)]
 
 
+def count(session_id: int) -> int:
+    """How many takes a session has."""
+    row = rows.one("SELECT count(*) FROM take WHERE session_id = ?", session_id)
+    return int(row[0]) if row else 0
+
+
 def session(session_id: int | None = None) -> SessionRecord | None:
     """A session; without a number the newest."""
     where, values = ("WHERE id = ?", (session_id,)) if session_id is not None else ("", ())

@@ -36,9 +36,7 @@ function useAttachments(take: number) {
   });
   const remove = useMutation({
     mutationFn: (id: number) =>
-      answer(
-        api.DELETE("/api/attachments/{attachment_id}", { params: { path: { attachment_id: id } } }),
-      ),
+      answer(api.DELETE("/api/attachments/{attachment_id}", { params: { path: { attachment_id: id } } })),
     onSettled: stale,
   });
   return { query, add, remove };
@@ -74,8 +72,8 @@ export function Attachments({ take }: { take: number }) {
       </div>
       {all.length === 0 && (
         <p className="text-[12.5px] text-ink-2">
-          Photos of knobs (made smaller, without position or date) and preset files up to 4 MiB, dropped here or
-          attached.
+          Photos of knobs (made smaller, without position or date) and preset files up to 4 MiB, dropped here
+          or attached.
         </p>
       )}
       <ul className="flex flex-wrap gap-2">
@@ -85,7 +83,7 @@ export function Attachments({ take }: { take: number }) {
               <button type="button" className="block w-full" onClick={() => setShown(each)}>
                 <img
                   src={address(each)}
-                  alt={`Photo ${each.name}`}
+                  alt={each.name}
                   loading="lazy"
                   className="h-[84px] w-full rounded object-cover"
                 />
@@ -119,7 +117,7 @@ export function Attachments({ take }: { take: number }) {
       </ul>
       {error && <Failed error={error} />}
       <Sheet open={shown !== undefined} onClose={() => setShown(undefined)} title={shown?.name ?? ""} wide>
-        {shown && <img src={address(shown)} alt={`Photo ${shown.name}`} className="w-full rounded" />}
+        {shown && <img src={address(shown)} alt={shown.name} className="w-full rounded" />}
       </Sheet>
       <Confirm
         open={doomed !== undefined}

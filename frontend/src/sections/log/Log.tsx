@@ -1,6 +1,6 @@
 import { Plus } from "lucide-react";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Session } from "../../api/client";
 import { Button } from "../../parts/controls";
@@ -14,6 +14,7 @@ import { Decisions } from "./Decisions";
 import { Filters } from "./Filters";
 import { Guides } from "./Guides";
 import { Lines } from "./Lines";
+import { SessionSheet } from "./SessionSheet";
 import { TakeDetail } from "./TakeDetail";
 import { TakeForm } from "./TakeForm";
 import { Takes } from "./Takes";
@@ -104,7 +105,12 @@ function Heading({
 
 const LINK = "rounded px-1.5 py-1 text-deep underline hover:bg-faint";
 
-export default function Log() {
+export default function LogOrSheet() {
+  const { sessionId } = useParams();
+  return sessionId ? <SessionSheet session={Number(sessionId)} /> : <Log />;
+}
+
+function Log() {
   const { takeId, otherId } = useParams();
   const against = otherId ? Number(otherId) : undefined;
   const { params, of, asked, set, narrowed, clear } = useAsked();
@@ -159,6 +165,11 @@ export default function Log() {
           />
           <NewSession onMade={(made) => set({ session: String(made.id) })} />
           <span className="ml-auto flex items-center gap-1 text-[13px]">
+            {into && (
+              <Link className={LINK} to={`/log/sheet/${into.id}`}>
+                Session sheet
+              </Link>
+            )}
             Export
             <a className={LINK} href={`/api/log.csv${exportQuery}`} download>
               CSV

@@ -8,9 +8,10 @@ from typing import Annotated, Literal
 from flask import Response, request, send_file
 from pydantic import Field
 
-from low_tide.app import log, log_export, playing, recordings, take_difference, watch
+from low_tide.app import log, log_export, playing, recordings, session_sheet, take_difference, watch
 from low_tide.app.log import Decision, LogLine, Narrowing, Session, Take, TakeFilter, TakeNote, TakePage
 from low_tide.app.recordings import FileGuesses, TakeReport
+from low_tide.app.session_sheet import SessionSheet
 from low_tide.app.take_difference import TakeDifference
 from low_tide.app.watch import Watch
 from low_tide.core.audio.spectrum import Spectrogram
@@ -106,6 +107,10 @@ class WatchOut(Whole[Watch]):
 
 
 class NarrowingOut(Whole[Narrowing]):
+    pass
+
+
+class SessionSheetOut(Whole[SessionSheet]):
     pass
 
 
@@ -355,6 +360,18 @@ def log_day(path: DatePath) -> Response:
 def log_narrowing() -> Response:
     """What the log can be narrowed by, and guides that are yet to be replaced."""
     return reply_root(NarrowingOut, log.narrowing())
+
+
+@api.get("/sessions/<int:session_id>/sheet", responses={200: SessionSheetOut})
+def session_sheet_get(path: SessionPath) -> Response:
+    """What was recorded in a session, with which hook-up, and how to get it back."""
+    return reply_root(SessionSheetOut, session_sheet.sheet(path.session_id))
+
+
+@api.get("/sessions/<int:session_id>/sheet.md", responses=file("text/markdown"))
+def session_sheet_markdown(path: SessionPath) -> Response:
+    text = "".join(session_sheet.as_markdown(path.session_id))
+    return download(text, f"session-{path.session_id}.md", "text/markdown")
 
 
 @api.get("/log/decisions", responses={200: DecisionList})
