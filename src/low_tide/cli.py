@@ -183,11 +183,12 @@ def example(args: argparse.Namespace) -> int:
 
 
 def backup(args: argparse.Namespace) -> int:
-    from low_tide.store.backups import backup, is_backup
+    from low_tide.store.archives import manifest_of
+    from low_tide.store.backups import MANIFEST, backup
     from low_tide.store.home import StoreError, home_at
 
     target = Path(args.file)
-    if target.exists() and not is_backup(target):
+    if target.exists() and manifest_of(target) != MANIFEST:
         raise StoreError(f"{target} is there already and is no backup; choose another name.")
     size = backup(home_at(_home_folder()), target)
     print(f"{args.file}: {size / 1e6:.1f} MB")

@@ -9,7 +9,7 @@ from typing import Literal, TypeAlias
 from low_tide.app import log
 from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.turns import give_way
-from low_tide.formats.photo import photo
+from low_tide.formats.photo import is_as_kept, photo
 from low_tide.formats.sentences import FormatError
 from low_tide.store import attachments as kept
 from low_tide.store.attachments import AttachmentRecord
@@ -74,6 +74,19 @@ def attach(take_id: int, kind: Kind, file_name: str, data: bytes) -> Attachment:
             raise Invalid(f"Attached: at most {MOST_EACH} files belong to a take. Delete one first.")
         record = AttachmentRecord(take_id, kind, _name(file_name, kind), len(data), now())
         return _told(_row(kept.insert(record, data)))
+
+
+def as_kept(kind: Kind, data: bytes) -> bytes:
+    """A file as `attach` would keep it: as it is where that was done already. Invalid where it is no picture."""
+    try:
+        return data if kind == "preset" or is_as_kept(data) else photo(data)
+    except FormatError as error:
+        raise Invalid(*error.problems) from None
+
+
+def keep(take_id: int, kind: Kind, name: str, at: str, data: bytes) -> None:
+    """Keep what another copy kept, with a take."""
+    kept.insert(AttachmentRecord(take_id, kind, _name(name, kind), len(data), at), data)
 
 
 def _row(attachment_id: int) -> AttachmentRecord:

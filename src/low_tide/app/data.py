@@ -8,13 +8,13 @@ from pathlib import Path
 from typing import BinaryIO
 
 from low_tide.app.errors import Conflict, NotFound
-from low_tide.store import backups, restoring, uploads
+from low_tide.store import archives, backups, restoring, uploads
 from low_tide.store.backups import KeptCopy
 from low_tide.store.database import database
 from low_tide.store.home import Home, home_at
 from low_tide.store.restoring import Contents
 
-MOST_BYTES = restoring.MOST_BYTES
+MOST_BYTES = archives.MOST_BYTES
 
 
 @dataclass(frozen=True)
@@ -83,8 +83,11 @@ def add_piece(home: Home, name: str, at: int, piece: BinaryIO) -> int:
 
 
 def _source(home: Home, copy: str, upload: str) -> tuple[Path, str]:
-    if copy:
-        return copy_file(home, copy), copy
+    return (copy_file(home, copy), copy) if copy else whole_upload(home, upload)
+
+
+def whole_upload(home: Home, upload: str) -> tuple[Path, str]:
+    """Where a file that was brought in lies, and what it is called. Conflict where it is not all here."""
     path, size = uploads.uploaded(home, upload)
     if path.stat().st_size < size:
         raise Conflict(f"Only {path.stat().st_size} of {size} bytes are here.")

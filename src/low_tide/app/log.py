@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
-from typing import Annotated, Any, Literal, TypeAlias
+from typing import Annotated, Any, Literal, TypeAlias, cast
 
 from low_tide.app import bench, running
 from low_tide.app.clock import date_of
@@ -11,7 +11,7 @@ from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.kept_audio import settled
 from low_tide.app.preferences import preferences
 from low_tide.core.audio.metering import Measures
-from low_tide.core.judging.findings import VERDICTS
+from low_tide.core.judging.findings import VERDICTS, Severity
 from low_tide.core.presentation.analysis import LineResult, analyse
 from low_tide.core.rig.validation import checked
 from low_tide.core.spec import Spec
@@ -84,7 +84,7 @@ class Take:
     note: TakeNote
     hookup: str
     hookup_id: str
-    severity: str
+    severity: Severity
     expected_peak: float | None
     accepted: tuple[Accepted, ...]
     audio: str | None
@@ -153,6 +153,32 @@ def new_session(name: str, notes: str = "", at: str = "") -> Session:
         return _told_session(kept.begin(name, at or now(), notes[:8000]), 0)
 
 
+def edit_session(session_id: int, name: str, notes: str) -> Session:
+    """Call a session otherwise, or say something else of it."""
+    name = name.strip()
+    if not 1 <= len(name) <= 120:
+        raise Invalid("Session: a name of 1 to 120 characters is wanted.")
+    with database.atomic():
+        _session(session_id)
+        kept.edit_session(session_id, name, notes[:8000])
+        return session(session_id)
+
+
+def delete_session(home: Home, session_id: int, takes: int) -> None:
+    """Delete a session with all of its takes and lines, and their audio where nothing else has it.
+
+    `takes`: how many it had when that was asked for; one that has got others since is refused.
+    """
+    with settled(home) as mark, database.atomic():
+        there = session(session_id)
+        if there.takes != takes:
+            raise Conflict(f"“{there.name}” has {there.takes} takes by now, not {takes}. Nothing was deleted.")
+        for row in list(kept.each(session_id)):
+            mark(row.audio)
+            kept.delete(row.id)
+        kept.delete_session(session_id)
+
+
 def _session(session_id: int) -> SessionRecord:
     row = kept.session(session_id)
     if row is None:
@@ -185,7 +211,7 @@ def told(row: TakeRecord) -> Take:
         note=note,
         hookup=row.hookup_name,
         hookup_id=row.hookup_id,
-        severity=row.verdict,
+        severity=cast(Severity, row.verdict),
         expected_peak=row.expected_peak,
         accepted=tuple(Accepted(**a) for a in row.accepted),
         audio=row.audio,

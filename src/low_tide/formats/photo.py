@@ -41,6 +41,19 @@ def photo(data: bytes) -> bytes:
         raise FormatError(["Photo: the file is damaged or ends early."]) from None
 
 
+def is_as_kept(data: bytes) -> bool:
+    """Whether a picture is as `photo` writes them: JPEG, small, whole, and with nothing beside it."""
+    try:
+        with Image.open(io.BytesIO(data), formats=KINDS[:1]) as found:
+            plain = found.mode == "RGB" and max(found.size) <= LONGEST_SIDE and not found.getexif()
+            # What a JPEG of ours says of itself: how it is packed, and nothing else.
+            bare = set(found.info) <= {"jfif", "jfif_version", "jfif_unit", "jfif_density", "progressive"}
+            found.load()
+            return plain and bare
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, EOFError, struct.error):
+        return False
+
+
 def _small(found: Image.Image) -> bytes:
     if found.width * found.height > MOST_PIXELS:
         raise FormatError([TOO_LARGE])

@@ -113,15 +113,6 @@ def _info(name: str, file: Path) -> zipfile.ZipInfo:
     return info
 
 
-def is_backup(path: Path) -> bool:
-    """Whether a file says of itself that it is one of this program's backups."""
-    try:
-        with zipfile.ZipFile(path) as archive:
-            return archive.getinfo("manifest").file_size < 100 and archive.read("manifest").decode() == MANIFEST
-    except (zipfile.BadZipFile, KeyError, OSError, ValueError, NotImplementedError, RuntimeError):
-        return False
-
-
 def backup(home: Home, target: Path) -> int:
     """Write everything into one ZIP and return its size in bytes."""
     for _ in writing(home, target):

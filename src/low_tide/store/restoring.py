@@ -4,20 +4,19 @@ place by one file."""
 from __future__ import annotations
 
 import contextlib
-import errno
 import os
 import secrets
 import shutil
 import sqlite3
 import tempfile
-import zipfile
-from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 from peewee import PeeweeException
 
-from low_tide.store.backups import MANIFEST, ask_free, keep_copy, stamp
+from low_tide.store import archives
+from low_tide.store.archives import ArchiveKind
+from low_tide.store.backups import MANIFEST, keep_copy, stamp
 from low_tide.store.database import Database
 from low_tide.store.home import (
     DATABASE,
@@ -30,20 +29,12 @@ from low_tide.store.home import (
     alone,
     clear_leftovers,
     home_at,
-    is_audio_name,
     remove,
     sync,
 )
 from low_tide.store.schema import bring_up_to_date, fault
 
-GIBIBYTE = 1024**3
-MOST_BYTES = 8 * GIBIBYTE
-MOST_FILES = 200_000
-MOST_PACKED = 1000
-"""Nothing this program writes gets so many times smaller in a ZIP; what claims to is made to fill a disk."""
-DISK = {errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES, errno.EPERM, errno.EIO, errno.ENOENT, errno.EISDIR}
-"""What the disk itself answers; any other error in reading lies in the file that is read."""
-NO_BACKUP = "{} is not a backup this program can read."
+BACKUP = ArchiveKind("backup", MANIFEST, DATABASE, archives.is_audio)
 
 
 @dataclass(frozen=True)
@@ -132,20 +123,10 @@ def _bring_up_to_date(home: Home, called: str) -> None:
 
 
 def _unpack(source: Path, into: Home, called: str, only: str = "") -> None:
-    try:
-        with zipfile.ZipFile(source) as archive:
-            for info in _members(archive, into, called):
-                if only in ("", info.filename):
-                    with archive.open(info) as packed, (into.data / info.filename).open("wb") as out:
-                        shutil.copyfileobj(packed, out, 1 << 20)
-    except StoreError:
-        raise
-    except OSError as error:
-        if error.errno in DISK:
-            raise
-        raise StoreError(NO_BACKUP.format(called)) from None
-    except (zipfile.BadZipFile, NotImplementedError, EOFError, ValueError, RuntimeError):
-        raise StoreError(NO_BACKUP.format(called)) from None
+    with archives.opened(source, BACKUP, into.folder, called) as archive:
+        for name in archive.names():
+            if only in ("", name):
+                archive.unpack(name, into.data / name)
 
 
 def _counts(home: Home) -> bool:
@@ -176,35 +157,6 @@ def _point_at(home: Home) -> None:
     # Done, whatever comes now: should the disk forget the name, the old data count, and they are whole.
     with contextlib.suppress(OSError):
         sync(home.folder)
-
-
-def _members(archive: zipfile.ZipFile, home: Home, called: str) -> Iterator[zipfile.ZipInfo]:
-    """What is to be unpacked: by names the program makes, and within what a disk can take."""
-    found = archive.infolist()
-    names = [info.filename for info in found]
-    if any(info.flag_bits & 1 for info in found):
-        raise StoreError(f"{called} is encrypted; a backup never is.")
-    if "manifest" not in names or DATABASE not in names or len(set(names)) < len(names):
-        raise StoreError(NO_BACKUP.format(called))
-    if len(found) > MOST_FILES:
-        raise StoreError(f"{called} holds {len(found)} files; a backup has at most {MOST_FILES}.")
-    strange = next((n for n in names if not (n in ("manifest", DATABASE) or _is_audio(n))), None)
-    if strange is not None:
-        raise StoreError(f"{called} holds “{strange[:80]}”, which no backup has.")
-    whole = sum(info.file_size for info in found)
-    if whole > MOST_BYTES:
-        raise StoreError(f"{called} unpacks to {whole / GIBIBYTE:.1f} GiB; a backup has at most 8 GiB.")
-    if any(info.file_size > MOST_PACKED * max(info.compress_size, 1024) for info in found):
-        raise StoreError(f"{called} is packed as no backup is, to fill a disk.")
-    ask_free(home.folder, whole, f"{called} unpacks to")
-    if archive.getinfo("manifest").file_size > 100 or archive.read("manifest").decode(errors="replace") != MANIFEST:
-        raise StoreError(NO_BACKUP.format(called))
-    yield from (info for info in found if info.filename != "manifest")
-
-
-def _is_audio(name: str) -> bool:
-    folder, _, file = name.rpartition("/")
-    return folder == "audio" and is_audio_name(file)
 
 
 def _put_by(home: Home) -> Path | None:

@@ -140,6 +140,17 @@ def begin(name: str, started: str, notes: str = "") -> SessionRecord:
     return SessionRecord(number, name, notes, started)
 
 
+def edit_session(session_id: int, name: str, notes: str) -> None:
+    """Its name, and what is said of it."""
+    rows.update("session", {"name": name, "notes": notes}, "id = ?", session_id)
+
+
+def delete_session(session_id: int) -> None:
+    """Delete a session that has no takes any more, with its lines."""
+    rows.write("DELETE FROM note WHERE session_id = ?", session_id)
+    rows.write("DELETE FROM session WHERE id = ?", session_id)
+
+
 def find(take_id: int) -> TakeRecord | None:
     """A take."""
     row = rows.one(f"SELECT {COLUMNS} FROM take WHERE id = ?", take_id)

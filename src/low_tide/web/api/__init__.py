@@ -16,6 +16,7 @@ from low_tide.web.api import (
     loudness,
     mixes,
     run,
+    sessions,
     shoot_out,
     sweeps,
 )
@@ -38,6 +39,7 @@ __all__ = [
     "loudness",
     "mixes",
     "run",
+    "sessions",
     "shoot_out",
     "sweeps",
 ]

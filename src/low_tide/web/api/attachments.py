@@ -9,13 +9,9 @@ from pydantic import Field
 
 from low_tide.app import attachments
 from low_tide.app.attachments import Attachment, Kind
-from low_tide.web.api.base import Count, Model, Whole, api, download, file, reply, reply_root, takes
+from low_tide.web.api.base import Count, Model, TakePath, Whole, api, download, file, reply, reply_root, takes
 
 PHOTO, PRESET = "image/jpeg", "application/octet-stream"
-
-
-class AttachedToPath(Model):
-    take_id: Count
 
 
 class AttachmentPath(Model):
@@ -36,7 +32,7 @@ class AttachmentOut(Whole[Attachment]):
 
 
 @api.get("/takes/<int:take_id>/attachments", responses={200: AttachmentList})
-def attachment_list(path: AttachedToPath) -> Response:
+def attachment_list(path: TakePath) -> Response:
     return reply(AttachmentList, {"attachments": attachments.of_take(path.take_id)})
 
 
@@ -45,7 +41,7 @@ def attachment_list(path: AttachedToPath) -> Response:
     responses={201: AttachmentOut},
     openapi_extensions=takes("image/jpeg", "image/png", "image/webp", PRESET),
 )
-def attachment_new(path: AttachedToPath, query: AttachmentQuery) -> Response:
+def attachment_new(path: TakePath, query: AttachmentQuery) -> Response:
     """Attach a photo, which is made smaller and loses all it says beside the picture, or a preset file as it is."""
     made = attachments.attach(path.take_id, query.kind, query.name, request.get_data())
     return reply_root(AttachmentOut, made, 201)

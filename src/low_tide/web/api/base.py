@@ -43,6 +43,14 @@ class HookupPath(Model):
     hookup_id: Annotated[str, Field(max_length=64)]
 
 
+class TakePath(Model):
+    take_id: Count
+
+
+class SessionPath(Model):
+    session_id: Count
+
+
 class SavesBody(Strict):
     """The state of a hook-up that was looked at, by its count of saves."""
 
@@ -145,7 +153,7 @@ def _attachment(name: str) -> dict[str, str]:
     return {"Content-Disposition": f'attachment; filename="{safe}"'}
 
 
-def streamed(pieces: Iterable[str], name: str, mimetype: str, first: str = "") -> Response:
+def streamed(pieces: Iterable[str | bytes], name: str, mimetype: str, first: str = "") -> Response:
     """A download that is read from the store while it is sent, all of it as it stands at the beginning. Some at a time:
     Refusal beyond that."""
     if not _exports.acquire(blocking=False):
@@ -154,7 +162,7 @@ def streamed(pieces: Iterable[str], name: str, mimetype: str, first: str = "") -
     given_back = contextlib.ExitStack()
     given_back.callback(_exports.release)
 
-    def sent() -> Iterator[str]:
+    def sent() -> Iterator[str | bytes]:
         with given_back, database.reading():
             yield first
             yield from pieces

@@ -8,10 +8,9 @@ from typing import Annotated, Literal
 from flask import Response, request, send_file
 from pydantic import Field
 
-from low_tide.app import log, log_export, playing, recordings, session_sheet, take_difference, watch
-from low_tide.app.log import Decision, LogLine, Narrowing, Session, Take, TakeFilter, TakeNote, TakePage
+from low_tide.app import log, log_export, playing, recordings, take_difference, watch
+from low_tide.app.log import Decision, LogLine, Narrowing, Take, TakeFilter, TakeNote, TakePage
 from low_tide.app.recordings import FileGuesses, TakeReport
-from low_tide.app.session_sheet import SessionSheet
 from low_tide.app.take_difference import TakeDifference
 from low_tide.app.watch import Watch
 from low_tide.core.audio.spectrum import Spectrogram
@@ -24,7 +23,9 @@ from low_tide.web.api.base import (
     Line,
     Model,
     SavesQuery,
+    SessionPath,
     Strict,
+    TakePath,
     Whole,
     api,
     download,
@@ -38,20 +39,12 @@ from low_tide.web.api.base import (
 )
 
 
-class TakePath(Model):
-    take_id: Count
-
-
 class TwoTakesPath(TakePath):
     other_id: Count
 
 
 class TakeDifferenceOut(Whole[TakeDifference]):
     pass
-
-
-class SessionPath(Model):
-    session_id: Count
 
 
 class TakesQuery(Model):
@@ -84,18 +77,9 @@ class NoteBody(Whole[TakeNote]):
     pass
 
 
-class NewSession(Strict):
-    name: Annotated[str, Field(max_length=400)]
-    notes: Annotated[str, Field(max_length=8000)] = ""
-
-
 class NewTake(Strict):
     hookup: Annotated[str, Field(max_length=64)]
     note: TakeNote
-
-
-class SessionList(Model):
-    sessions: list[Session]
 
 
 class DatePath(Model):
@@ -110,10 +94,6 @@ class NarrowingOut(Whole[Narrowing]):
     pass
 
 
-class SessionSheetOut(Whole[SessionSheet]):
-    pass
-
-
 class DecisionList(Model):
     decisions: tuple[Decision, ...]
 
@@ -123,10 +103,6 @@ class TakeOut(Whole[Take]):
 
 
 class TakePageOut(Whole[TakePage]):
-    pass
-
-
-class SessionOut(Whole[Session]):
     pass
 
 
@@ -221,16 +197,6 @@ class LineList(Model):
 
 class LogLineOut(Whole[LogLine]):
     pass
-
-
-@api.get("/sessions", responses={200: SessionList})
-def session_list() -> Response:
-    return reply(SessionList, {"sessions": log.sessions()})
-
-
-@api.post("/sessions", responses={201: SessionOut})
-def session_new(body: NewSession) -> Response:
-    return reply_root(SessionOut, log.new_session(body.name, body.notes), 201)
 
 
 @api.post("/sessions/<int:session_id>/takes", responses={201: TakeOut})
@@ -360,18 +326,6 @@ def log_day(path: DatePath) -> Response:
 def log_narrowing() -> Response:
     """What the log can be narrowed by, and guides that are yet to be replaced."""
     return reply_root(NarrowingOut, log.narrowing())
-
-
-@api.get("/sessions/<int:session_id>/sheet", responses={200: SessionSheetOut})
-def session_sheet_get(path: SessionPath) -> Response:
-    """What was recorded in a session, with which hook-up, and how to get it back."""
-    return reply_root(SessionSheetOut, session_sheet.sheet(path.session_id))
-
-
-@api.get("/sessions/<int:session_id>/sheet.md", responses=file("text/markdown"))
-def session_sheet_markdown(path: SessionPath) -> Response:
-    text = "".join(session_sheet.as_markdown(path.session_id))
-    return download(text, f"session-{path.session_id}.md", "text/markdown")
 
 
 @api.get("/log/decisions", responses={200: DecisionList})
