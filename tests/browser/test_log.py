@@ -6,8 +6,10 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from low_tide.demo.fill import TAKES_IN_ALL
 from tests.browser.test_screens import wrong
 from tests.conftest import Server
+from tests.web.test_log import PICTURE
 
 
 def test_what_differs_between_two_takes(bench: Page, server: Server) -> None:
@@ -24,3 +26,83 @@ def test_what_differs_between_two_takes(bench: Page, server: Server) -> None:
     expect(told.get_by_role("columnheader").first).to_have_text(order[1])
     told.get_by_role("link", name="back to the take").click()
     expect(page.get_by_role("article", name="Take 3")).to_be_visible()
+
+
+def test_a_session_goes_out_as_one_file_and_is_opened_from_it(bench: Page, server: Server) -> None:
+    page = bench
+    page.goto(server.url + "log")
+    more = page.get_by_role("button", name="More of the session")
+    more.click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="Save it as one file").click()
+    assert download.value.suggested_filename == "Fog-Signal--first-night.zip"
+    more.click()
+    page.get_by_role("menuitem", name="Open a session file").click()
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_label("Session file").set_input_files(
+        {"name": "none.zip", "mimeType": "application/zip", "buffer": b"PK but no more"}
+    )
+    expect(sheet.get_by_role("alert")).to_contain_text("is not a session file")
+    sheet.get_by_label("Session file").set_input_files(download.value.path())
+    expect(sheet).to_contain_text("is in the log already")
+    assert wrong(page) == []
+    sheet.get_by_role("button", name="Put it into the log").click()
+    sessions = page.get_by_label("Session", exact=True)
+    expect(sessions.locator("option")).to_have_count(3)
+    expect(page.get_by_role("table").get_by_role("row")).to_have_count(1 + TAKES_IN_ALL)
+    more.click()
+    page.get_by_role("menuitem", name="Name and notes").click()
+    page.get_by_label("Name").fill("The same again")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(sessions.locator("option").nth(1)).to_contain_text("The same again")
+    more.click()
+    page.get_by_role("menuitem", name="Delete it").click()
+    page.get_by_role("dialog").get_by_role("button", name="Delete it").click()
+    expect(sessions.locator("option")).to_have_count(2)
+
+
+def test_the_day_goes_to_its_takes_and_to_other_days(bench: Page, server: Server) -> None:
+    page = bench
+    page.goto(server.url + "log")
+    day = page.get_by_role("region", name="The day")
+    expect(day.get_by_role("button", name=re.compile("^Take "))).to_have_count(TAKES_IN_ALL)
+    day.get_by_role("button", name=re.compile("^Take 3, Bell answer, 20:20, 8 s")).click()
+    expect(page.get_by_role("article", name="Take 3")).to_be_visible()
+    expect(day).to_contain_text("35 dBA, Bunks")
+    expect(day.get_by_role("img")).to_have_accessible_name(re.compile(r"^Ears: \d+ % of the allowance used"))
+    day.get_by_label("go to").fill("2020-02-29")
+    expect(day).to_contain_text("Saturday, 29 February 2020")
+    expect(day.get_by_role("button", name=re.compile("^Take "))).to_have_count(0)
+    day.get_by_role("button", name="The next day with takes").click()
+    expect(day.get_by_role("button", name=re.compile("^Take "))).to_have_count(TAKES_IN_ALL)
+
+
+def test_a_guide_is_replaced_and_leaves_its_list(bench: Page, server: Server) -> None:
+    page = bench
+    page.goto(server.url + "log?view=guides")
+    page.get_by_role("button", name="Log what replaces it").click()
+    page.get_by_label("Take", exact=True).fill("Drums, at last")
+    expect(page.get_by_label("Takes the place of").locator("option:checked")).to_contain_text("Guide for the drummer")
+    page.get_by_role("radio", name="keep").click()
+    page.get_by_role("button", name="Log the take").click()
+    expect(page.get_by_role("article", name="Take 11")).to_contain_text("its guide")
+    expect(page.get_by_text("No guide waits to be replaced.")).to_be_visible()
+    page.get_by_role("tab", name="Cautions accepted").click()
+    expect(page.get_by_text("“a guide only, at the level it was tried at”").first).to_be_visible()
+    assert wrong(page) == []
+
+
+def test_photos_are_attached_looked_at_and_deleted(bench: Page, server: Server) -> None:
+    page = bench
+    page.goto(server.url + "log/1")
+    files = page.get_by_label("Files to attach")
+    files.set_input_files({"name": "knobs.jpg", "mimeType": "image/jpeg", "buffer": PICTURE.getvalue()})
+    mine = page.get_by_role("region", name="Attached")
+    mine.get_by_role("img", name="knobs.jpg").click()
+    expect(page.get_by_role("dialog").get_by_role("img", name="knobs.jpg")).to_be_visible()
+    page.keyboard.press("Escape")
+    files.set_input_files({"name": "none.jpg", "mimeType": "image/jpeg", "buffer": b"none"})
+    expect(mine.get_by_role("alert")).to_contain_text("this is no picture that can be read")
+    mine.get_by_role("button", name="Delete knobs.jpg").click()
+    page.get_by_role("dialog").get_by_role("button", name="Delete it").click()
+    expect(mine.get_by_role("img")).to_have_count(0)

@@ -9,10 +9,13 @@ from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image
 
 from low_tide.store.home import Home
 from tests.web.test_finding import refused
+from tests.web.test_fuzz import QUIET
 from tests.web.test_run import switch_on
 
 NIGHT = "silent-night"
@@ -224,3 +227,13 @@ def test_a_session_on_paper_says_how_to_get_each_hookup_back(client: FlaskClient
     assert "without a load" in text
     assert text.count("\n| ") == 1 + 1 + len(sheet["takes"])
     refused(client.get("/api/sessions/99/sheet"), "no such session", 404)
+
+
+@QUIET
+@given(name=st.text(min_size=1, max_size=60))
+def test_a_file_of_any_name_can_be_sent(client: FlaskClient, name: str) -> None:
+    made = attach(client, 1, "preset", name, b"1").json
+    header = client.get(f"/api/attachments/{made['id']}").headers["Content-Disposition"]
+    assert header.isascii()
+    assert header.isprintable()
+    client.delete(f"/api/attachments/{made['id']}")

@@ -145,5 +145,4 @@ def _recording(home: Home, archive: zipfile.ZipFile, pipe: _Pipe, name: str) -> 
 
 def file_name(session_id: int) -> str:
     """What the file of a session is called."""
-    plain = _FORBIDDEN.sub(" ", log.session(session_id).name).strip(" .")
-    return f"{plain[:100] or 'session'}.zip"
+    return f"{log.session(session_id).name}.zip"

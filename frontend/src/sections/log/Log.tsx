@@ -1,6 +1,6 @@
 import { Plus } from "lucide-react";
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Session } from "../../api/client";
 import { Button } from "../../parts/controls";
@@ -14,6 +14,7 @@ import { Decisions } from "./Decisions";
 import { Filters } from "./Filters";
 import { Guides } from "./Guides";
 import { Lines } from "./Lines";
+import { SessionMenu } from "./SessionMenu";
 import { SessionSheet } from "./SessionSheet";
 import { TakeDetail } from "./TakeDetail";
 import { TakeForm } from "./TakeForm";
@@ -164,12 +165,11 @@ function Log() {
             onDay={(date) => set({ day: date })}
           />
           <NewSession onMade={(made) => set({ session: String(made.id) })} />
+          <SessionMenu
+            session={into}
+            onSession={(id) => set({ session: id === undefined ? "" : String(id), day: "" })}
+          />
           <span className="ml-auto flex items-center gap-1 text-[13px]">
-            {into && (
-              <Link className={LINK} to={`/log/sheet/${into.id}`}>
-                Session sheet
-              </Link>
-            )}
             Export
             <a className={LINK} href={`/api/log.csv${exportQuery}`} download>
               CSV

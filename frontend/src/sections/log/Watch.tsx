@@ -223,7 +223,7 @@ export function Watch({
         >
           <ChevronLeft size={16} />
         </Button>
-        <h2 className="text-[13px] font-semibold">{dayWords(date)}</h2>
+        <h2 className="text-[13px] font-semibold">{dayWords(day?.date ?? date)}</h2>
         <Button
           look="quiet"
           className="!px-1"

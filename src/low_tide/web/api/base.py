@@ -6,6 +6,7 @@ import contextlib
 import threading
 from collections.abc import Iterable, Iterator
 from typing import Annotated, Any, Generic, TypeAlias, TypeVar
+from urllib.parse import quote
 
 from flask import Response, current_app
 from flask_openapi3 import APIBlueprint
@@ -149,8 +150,11 @@ _exports = threading.BoundedSemaphore(MOST_EXPORTS)
 
 
 def _attachment(name: str) -> dict[str, str]:
+    """A name in any script: a header has no letters but ASCII, so the others go along as RFC 6266 writes them."""
     safe = "".join(c if c.isalnum() or c in "-_." else "-" for c in name)
-    return {"Content-Disposition": f'attachment; filename="{safe}"'}
+    plain = "".join(c if c.isascii() else "-" for c in safe)
+    more = "" if plain == safe else f"; filename*=UTF-8''{quote(safe, safe='')}"
+    return {"Content-Disposition": f'attachment; filename="{plain}"{more}'}
 
 
 def streamed(pieces: Iterable[str | bytes], name: str, mimetype: str, first: str = "") -> Response:
