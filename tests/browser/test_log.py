@@ -106,3 +106,31 @@ def test_photos_are_attached_looked_at_and_deleted(bench: Page, server: Server) 
     mine.get_by_role("button", name="Delete knobs.jpg").click()
     page.get_by_role("dialog").get_by_role("button", name="Delete it").click()
     expect(mine.get_by_role("img")).to_have_count(0)
+
+
+def test_a_complaint_becomes_a_limit_and_a_notice_is_written(bench: Page, server: Server) -> None:
+    page = bench
+    page.goto(server.url + "bench/quiet-hold")
+    page.goto(server.url + "log")
+    page.get_by_role("button", name="A neighbour said").click()
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_label("At", exact=True).select_option(label="Next boat")
+    sheet.get_by_label("Level there").fill("900")
+    sheet.get_by_role("button", name="Write it down").click()
+    expect(sheet).to_contain_text("900 dBA is over the most allowed, 140 dBA.")
+    sheet.get_by_label("Level there").fill("30")
+    sheet.get_by_label("When").fill("2026-03-01T22:40")
+    assert wrong(page) == []
+    sheet.get_by_role("button", name="Write it down").click()
+    expect(page.get_by_text("Next boat, complaint at 30 dBA")).to_be_visible()
+    page.get_by_role("button", name="Make it the limit of Next boat").click()
+    expect(page.get_by_role("button", name="Make it the limit of Next boat")).to_have_count(0)
+    expect(page.get_by_role("region", name="The day")).to_contain_text("25 dBA, Next boat")
+    page.get_by_role("button", name="A neighbour said").click()
+    page.get_by_role("link", name="A notice for them").click()
+    page.get_by_label("Number to ring").fill("channel 16")
+    page.get_by_label("For").select_option(label="Next boat")
+    notice = page.get_by_role("region", name="The notice")
+    expect(notice).to_contain_text("ring channel 16")
+    expect(notice).to_contain_text("At yours (Next boat) we expect at most about")
+    assert wrong(page) == []

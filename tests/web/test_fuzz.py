@@ -109,7 +109,7 @@ def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: An
         "attachment_id",
         "other_id",
     )
-    words = ("date", "gear_id", "hookup_id", "test_id", "upload", "audio", "token", "which")
+    words = ("date", "place_id", "gear_id", "hookup_id", "test_id", "upload", "audio", "token", "which")
     filled = path.format(**dict.fromkeys(numbers, 999), **dict.fromkeys(words, "nobody"))
     sound(getattr(client, method)(filled, data=json.dumps(body), content_type="application/json"))
 

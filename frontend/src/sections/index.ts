@@ -77,7 +77,13 @@ export const SECTIONS: Section[] = [
     id: "log",
     name: "Log",
     key: "t",
-    paths: ["log", "log/:takeId", "log/:takeId/against/:otherId", "log/sheet/:sessionId"],
+    paths: [
+      "log",
+      "log/:takeId",
+      "log/:takeId/against/:otherId",
+      "log/sheet/:sessionId",
+      "log/notice/:noticeOf",
+    ],
     load: () => import("./log/Log"),
   },
 ];

@@ -389,23 +389,31 @@ def recall(take_id: int) -> bench.BenchState:
     return bench.bring_in(rig, saved, f"{row.hookup_name}, recalled from take {row.number}"[:120])
 
 
+LineKind: TypeAlias = Literal["", "complaint", "none"]
+
+
 @dataclass(frozen=True)
 class LogLine:
-    """A line of the log that belongs to no take."""
+    """A line of the log that belongs to no take; of a `kind` where it says what neighbours said, at a place."""
 
     id: int
     session: int
     text: str
     at: str
+    kind: LineKind = ""
+    place: str = ""
+    level: float | None = None
 
 
 def lines(session: int | None = None) -> tuple[LogLine, ...]:
     """Lines that belong to no take, newest first."""
-    return tuple(_log_line(record) for record in kept.lines(session, MOST_LINES))
+    return tuple(told_line(record) for record in kept.lines(session, MOST_LINES))
 
 
-def _log_line(record: LineRecord) -> LogLine:
-    return LogLine(record.id, record.session_id, record.text, record.at)
+def told_line(record: LineRecord) -> LogLine:
+    """A line as it is told of what is kept."""
+    kind = cast(LineKind, record.kind)
+    return LogLine(record.id, record.session_id, record.text, record.at, kind, record.place, record.level)
 
 
 def write_line(text: str, session_id: int | None = None) -> LogLine:
@@ -414,7 +422,7 @@ def write_line(text: str, session_id: int | None = None) -> LogLine:
     if not 1 <= len(text) <= 1000:
         raise Invalid(f"Note: 1 to 1000 characters are wanted, this has {len(text)}.")
     with database.atomic():
-        return _log_line(kept.write_line(session_for(session_id), text, now()))
+        return told_line(kept.write_line(LineRecord(session_for(session_id), text, now())))
 
 
 def delete_line(line_id: int) -> None:

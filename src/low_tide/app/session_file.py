@@ -15,7 +15,7 @@ from low_tide.app import attachments
 from low_tide.app.attachments import MOST_EACH, MOST_PRESET, Kind
 from low_tide.app.clock import FIRST_YEAR, LAST_YEAR
 from low_tide.app.errors import Invalid
-from low_tide.app.log import Accepted, TakeNote
+from low_tide.app.log import Accepted, LineKind, TakeNote
 from low_tide.core.gear.ids import ID
 from low_tide.core.judging.findings import Severity
 from low_tide.core.spec import Spec
@@ -64,6 +64,9 @@ class FiledLine:
 
     text: Annotated[str, Spec("Note", ge=1, le=1000)]
     at: Instant
+    kind: LineKind = ""
+    place: Annotated[str, Spec("Place", le=64)] = ""
+    level: Annotated[float | None, Spec("Level", "dBA", 0, 140)] = None
 
     def __post_init__(self) -> None:
         _instant(self.at, "At")

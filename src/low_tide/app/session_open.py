@@ -19,7 +19,7 @@ from low_tide.store import takes as kept
 from low_tide.store.archives import Archive
 from low_tide.store.database import database
 from low_tide.store.home import Home, StoreError, incoming, keep_audio
-from low_tide.store.takes import TakeRecord
+from low_tide.store.takes import LineRecord, TakeRecord
 
 
 @dataclass(frozen=True)
@@ -114,7 +114,7 @@ def _kept(home: Home, archive: Archive, found: Read, inspected: list[tuple[Path,
             if listed.replaces is not None:
                 kept.update(numbers[listed.number], replaces=numbers[listed.replaces])
         for line in found.session.lines:
-            kept.write_line(session.id, line.text, line.at)
+            kept.write_line(LineRecord(session.id, line.text, line.at, line.kind, line.place, line.level))
     return log.session(session.id)
 
 

@@ -9,16 +9,17 @@ import re
 import zipfile
 from collections.abc import Iterator
 from dataclasses import replace
-from typing import Any
+from typing import Any, cast
 
 from low_tide.app import attachments, log, running, session_sheet
 from low_tide.app.errors import Invalid
-from low_tide.app.log import Take
+from low_tide.app.log import LineKind, Take
 from low_tide.app.session_file import HEAD, MANIFEST, FiledAttachment, FiledLine, FiledSession, FiledTake
 from low_tide.formats.documents import dump
 from low_tide.store import archives, hookups
 from low_tide.store import takes as kept
 from low_tide.store.home import Home, audio_file
+from low_tide.store.takes import LineRecord
 
 _FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f]+')
 
@@ -97,7 +98,7 @@ def _writing(home: Home, session_id: int) -> Iterator[bytes]:
     pipe = _Pipe()
     with zipfile.ZipFile(pipe, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(archives.MANIFEST, MANIFEST)
-        said = tuple(FiledLine(line.text, line.at) for line in reversed(kept.lines(session_id, None)))
+        said = tuple(filed_line(line) for line in reversed(kept.lines(session_id, None)))
         filed = FiledSession(session.name, session.notes, session.started, session.takes, said)
         archive.writestr(HEAD, _json(dump(filed)))
         archive.writestr("session.md", "".join(session_sheet.as_markdown(session_id)))
@@ -141,6 +142,11 @@ def _recording(home: Home, archive: zipfile.ZipFile, pipe: _Pipe, name: str) -> 
         while block := source.read(archives.BLOCK):
             out.write(block)
             yield pipe.taken()
+
+
+def filed_line(line: LineRecord) -> FiledLine:
+    """A line as it is filed."""
+    return FiledLine(line.text, line.at, cast(LineKind, line.kind), line.place, line.level)
 
 
 def file_name(session_id: int) -> str:

@@ -316,12 +316,16 @@ class ReadingRow(Table):
 
 
 class NoteRow(Table):
-    """A line in the log that belongs to no take: what was picked, what was noticed."""
+    """A line in the log that belongs to no take: what was picked, what was noticed; of a `kind`, what neighbours said
+    at a place, at a level (dBA)."""
 
     id = AutoField()
     session = ForeignKeyField(SessionRow, backref="lines", on_delete="CASCADE")
     text = TextField()
     at = CharField()
+    kind = CharField(default="")
+    place = CharField(default="")
+    level = FloatField(null=True)
 
     class Meta:
         table_name = "note"

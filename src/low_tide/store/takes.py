@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 
 from low_tide.store import playing, rows, take_words
 from low_tide.store.rows import Json, Row
@@ -84,12 +84,18 @@ class TakeFilter:
 
 @dataclass(frozen=True)
 class LineRecord:
-    """A line in the log that belongs to no take: what was picked, what was noticed."""
+    """A line in the log that belongs to no take: what was picked, what was noticed.
 
-    id: int
+    `kind`: 'complaint' or 'none' where it says what neighbours said, at a place, at a level there (dBA).
+    """
+
     session_id: int
     text: str
     at: str
+    kind: str = ""
+    place: str = ""
+    level: float | None = None
+    id: int = 0
 
 
 DOCUMENTS = ("controls", "accepted", "measures")
@@ -323,16 +329,25 @@ def each_with_what_was_seen(session_id: int) -> Iterator[tuple[TakeRecord, str]]
     return ((_take(r), r[-1]) for r in rows.each(sql, session_id))
 
 
+LINE = ", ".join(field.name for field in fields(LineRecord))
+
+
 def lines(session_id: int | None, most: int | None) -> list[LineRecord]:
     """Lines that belong to no take, newest first."""
     where, values = ("WHERE session_id = ?", (session_id,)) if session_id is not None else ("", ())
-    sql = f"SELECT id, session_id, text, at FROM note {where} ORDER BY id DESC LIMIT ?"
+    sql = f"SELECT {LINE} FROM note {where} ORDER BY id DESC LIMIT ?"
     return [LineRecord(*r) for r in rows.every(sql, *values, NO_LIMIT if most is None else most)]
 
 
-def write_line(session_id: int, text: str, at: str) -> LineRecord:
-    """A new line."""
-    return LineRecord(rows.insert("note", {"session_id": session_id, "text": text, "at": at}), session_id, text, at)
+def of_neighbours() -> list[LineRecord]:
+    """What neighbours said, the oldest first."""
+    return [LineRecord(*r) for r in rows.every(f"SELECT {LINE} FROM note WHERE kind <> '' ORDER BY at, id")]
+
+
+def write_line(record: LineRecord) -> LineRecord:
+    """A new line; with its number."""
+    values = {name: value for name, value in vars(record).items() if name != "id"}
+    return replace(record, id=rows.insert("note", values))
 
 
 def delete_line(line_id: int) -> bool:

@@ -5,6 +5,7 @@ import { answer, api } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { Failed } from "../../parts/states";
+import { NeighbourForm, Proposals } from "./Neighbours";
 
 /** Lines of the log that belong to no take: what was picked, what was noticed. */
 export function Lines({ session }: { session?: number }) {
@@ -29,9 +30,11 @@ export function Lines({ session }: { session?: number }) {
     onSuccess: stale,
   });
   const lines = query.data?.lines ?? [];
+  const [telling, setTelling] = useState(false);
   const error = query.error ?? write.error ?? remove.error;
   return (
     <section aria-label="Lines" className="shrink-0 border-t border-line px-4 py-2">
+      <Proposals />
       {lines.length > 0 && (
         <ul className="mb-1.5 max-h-[120px] overflow-y-auto text-[13px]">
           {lines.map((line) => (
@@ -74,8 +77,12 @@ export function Lines({ session }: { session?: number }) {
         <Button type="submit" className="shrink-0" disabled={!text.trim() || write.isPending}>
           Note it
         </Button>
+        <Button className="shrink-0" onClick={() => setTelling(true)}>
+          A neighbour said …
+        </Button>
       </form>
       {error && <Failed error={error} />}
+      {telling && <NeighbourForm session={session} onClose={() => setTelling(false)} />}
       <Confirm
         open={doomed !== undefined}
         title="Delete this note?"

@@ -14,6 +14,7 @@ import { Decisions } from "./Decisions";
 import { Filters } from "./Filters";
 import { Guides } from "./Guides";
 import { Lines } from "./Lines";
+import { Notice } from "./Notice";
 import { SessionMenu } from "./SessionMenu";
 import { SessionSheet } from "./SessionSheet";
 import { TakeDetail } from "./TakeDetail";
@@ -107,7 +108,8 @@ function Heading({
 const LINK = "rounded px-1.5 py-1 text-deep underline hover:bg-faint";
 
 export default function LogOrSheet() {
-  const { sessionId } = useParams();
+  const { sessionId, noticeOf } = useParams();
+  if (noticeOf) return <Notice hookup={noticeOf} />;
   return sessionId ? <SessionSheet session={Number(sessionId)} /> : <Log />;
 }
 
