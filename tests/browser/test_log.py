@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import zipfile
 
 from playwright.sync_api import Page, expect
 
@@ -134,3 +135,23 @@ def test_a_complaint_becomes_a_limit_and_a_notice_is_written(bench: Page, server
     expect(notice).to_contain_text("ring channel 16")
     expect(notice).to_contain_text("At yours (Next boat) we expect at most about")
     assert wrong(page) == []
+
+
+def test_a_folder_for_whoever_mixes(bench: Page, server: Server) -> None:
+    page = bench
+    page.goto(server.url + "log")
+    page.get_by_role("button", name="More of the session").click()
+    page.get_by_role("menuitem", name="A folder for whoever mixes").click()
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_label(re.compile("^06 Bell answer, in the cupboard")).uncheck()
+    sheet.get_by_label("Also through the blend").select_option(label="Drone, near and dark")
+    expect(sheet.get_by_role("status")).to_contain_text("of them through the blend")
+    assert wrong(page) == []
+    with page.expect_download() as download:
+        sheet.get_by_role("button", name="Save the folder").click()
+    with zipfile.ZipFile(download.value.path()) as folder:
+        names = folder.namelist()
+    assert "01 Fog theme, low strings - main - bare.wav" in names
+    assert "01 Fog theme, low strings - main - blended.wav" in names
+    assert not any(name.startswith("06") for name in names)
+    assert {"read me.md", "blend.json"} < set(names)

@@ -366,6 +366,17 @@ def speakers_by_hookup(take_id: int) -> int | None:
     return None if found is None else found.before
 
 
+def way_to(take_id: int) -> Literal["dry", "bare", "speaker", "unknown"]:
+    """What lies before the input of a take by its hook-up: no amp, an amp and no speaker, or a speaker. FormatError or
+    HookupError where its hook-up cannot be read any more."""
+    rig = rig_at(take_id)
+    point = input_of(recorded_inputs(rig), log.take(take_id).note.recorded_at)
+    if point is None:
+        return "unknown"
+    found = speakers_on_the_way(Case(rig, preferences()), point.input)
+    return "dry" if found is None else "speaker" if found.before else "bare"
+
+
 def _inputs(rig: Rig, recorded_at: str) -> tuple[tuple[InputChoice, ...], str]:
     points = recorded_inputs(rig)
     choices = tuple(InputChoice(p.input.name, rig.label(p.input), p.dbfs) for p in points)

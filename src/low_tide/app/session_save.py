@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
 import json
 import re
 import zipfile
@@ -22,26 +21,6 @@ from low_tide.store.home import Home, audio_file
 from low_tide.store.takes import LineRecord
 
 _FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f]+')
-
-
-class _Pipe(io.RawIOBase):
-    """Where a ZIP is written to while it is sent: what was written is taken out again piece by piece."""
-
-    def __init__(self) -> None:
-        self._pieces: list[bytes] = []
-
-    def writable(self) -> bool:
-        return True
-
-    def write(self, data: Any) -> int:
-        self._pieces.append(bytes(data))
-        return len(data)
-
-    def taken(self) -> bytes:
-        """Everything written since it was last asked."""
-        found = b"".join(self._pieces)
-        self._pieces.clear()
-        return found
 
 
 def _json(value: Any) -> bytes:
@@ -95,7 +74,7 @@ def prepare(home: Home, session_id: int) -> Iterator[bytes]:
 def _writing(home: Home, session_id: int) -> Iterator[bytes]:
     """Recordings go in as they lie, since they are packed already."""
     session = log.session(session_id)
-    pipe = _Pipe()
+    pipe = archives.Pipe()
     with zipfile.ZipFile(pipe, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(archives.MANIFEST, MANIFEST)
         said = tuple(filed_line(line) for line in reversed(kept.lines(session_id, None)))
@@ -134,7 +113,7 @@ def _run_sheets(named: set[str]) -> Iterator[tuple[str, str]]:
         yield f"run-sheets/{name}.md", running.as_markdown(row.id)
 
 
-def _recording(home: Home, archive: zipfile.ZipFile, pipe: _Pipe, name: str) -> Iterator[bytes]:
+def _recording(home: Home, archive: zipfile.ZipFile, pipe: archives.Pipe, name: str) -> Iterator[bytes]:
     file = home.audio / name
     info = zipfile.ZipInfo(f"audio/{name}")
     info.file_size = file.stat().st_size

@@ -116,6 +116,11 @@ def _take(take: Take, hookup: str) -> SheetTake:
     )
 
 
+def of_take(take: Take) -> SheetTake:
+    """A take in words, of its hook-up by its name."""
+    return _take(take, take.hookup)
+
+
 def sheet(session_id: int) -> SessionSheet:
     """The sheet of a session."""
     session = log.session(session_id)

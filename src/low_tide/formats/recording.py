@@ -328,3 +328,31 @@ def write_wav(samples: NDArray[np.floating[Any]], rate: int, subtype: str = "PCM
     # One of floats is given the time it was written at, in a chunk of its peaks before the samples.
     at = data.find(b"PEAK", 0, HEAD_BYTES) if subtype in ("FLOAT", "DOUBLE") else -1
     return data if at < 0 else data[: at + 12] + bytes(4) + data[at + 16 :]
+
+
+KEPT_SUBTYPES = {"FLOAT": ("FLOAT", "float32"), "DOUBLE": ("DOUBLE", "float64"), "PCM_32": ("PCM_32", "int32")}
+"""What holds more than 24 bits stays as it is; everything else fits into them."""
+
+
+def write_later(path: Path, target: Path, silence: float) -> int:
+    """Write a recording as WAV that begins with so much silence (s, rounded to a sample): its samples stay as they are.
+    Returns its rate, Hz. FormatError where it cannot be read.
+    """
+    with _opened(path) as source:
+        subtype, dtype = KEPT_SUBTYPES.get(source.subtype, ("PCM_24", "int32"))
+        rate, channels = int(source.samplerate), int(source.channels)
+        left = round(silence * rate)
+        try:
+            with soundfile.SoundFile(target, "w", rate, channels, subtype, format="WAV") as out:
+                while left > 0:
+                    some = min(left, COPY_FRAMES)
+                    out.write(np.zeros((some, channels), dtype))
+                    left -= some
+                while len(block := source.read(COPY_FRAMES, dtype=dtype, always_2d=True)):
+                    out.write(block)
+        except (soundfile.LibsndfileError, RuntimeError):
+            raise FormatError(["This audio file is damaged, or too long for a WAV file."]) from None
+    return rate
+
+
+COPY_FRAMES = 1 << 16

@@ -5,11 +5,13 @@ from __future__ import annotations
 import contextlib
 import errno
 import hashlib
+import io
 import zipfile
 import zlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from low_tide.store.backups import ask_free
 from low_tide.store.home import StoreError, is_audio_name
@@ -133,3 +135,23 @@ def _check(archive: zipfile.ZipFile, kind: ArchiveKind, room: Path, called: str)
     says = archive.getinfo(MANIFEST)
     if says.file_size > MOST_MANIFEST or archive.read(says).decode(errors="replace") != kind.manifest:
         raise kind.refused(called)
+
+
+class Pipe(io.RawIOBase):
+    """Where a ZIP is written to while it is sent: what was written is taken out again piece by piece."""
+
+    def __init__(self) -> None:
+        self._pieces: list[bytes] = []
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: Any) -> int:
+        self._pieces.append(bytes(data))
+        return len(data)
+
+    def taken(self) -> bytes:
+        """Everything written since it was last asked."""
+        found = b"".join(self._pieces)
+        self._pieces.clear()
+        return found

@@ -8,6 +8,7 @@ import { Confirm } from "../../parts/Confirm";
 import { Menu } from "../../parts/Menu";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
+import { HandOver } from "./HandOver";
 import { OpenSession } from "./OpenSession";
 
 /** What a session is called, and what is said of it. */
@@ -70,7 +71,7 @@ export function SessionMenu({
   session?: Session;
   onSession: (id: number | undefined) => void;
 }) {
-  const [asking, setAsking] = useState<"words" | "open" | "delete">();
+  const [asking, setAsking] = useState<"words" | "open" | "hand" | "delete">();
   const client = useQueryClient();
   const go = useNavigate();
   const done = () => setAsking(undefined);
@@ -100,6 +101,7 @@ export function SessionMenu({
           key: "save",
           run: () => window.location.assign(`/api/sessions/${session.id}/file`),
         },
+        { label: "A folder for whoever mixes …", key: "hand", run: () => setAsking("hand") },
         { label: "Delete it …", key: "delete", run: () => setAsking("delete") },
       ]
     : [];
@@ -114,6 +116,7 @@ export function SessionMenu({
         items={[...items, { label: "Open a session file …", key: "open", run: () => setAsking("open") }]}
       />
       {asking === "words" && session && <Words session={session} onClose={done} />}
+      {asking === "hand" && session && <HandOver session={session} onClose={done} />}
       {asking === "open" && (
         <OpenSession
           onClose={done}

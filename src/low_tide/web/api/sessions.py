@@ -7,7 +7,8 @@ from typing import Annotated
 from flask import Response
 from pydantic import Field
 
-from low_tide.app import log, session_open, session_save, session_sheet
+from low_tide.app import hand_over, log, session_open, session_save, session_sheet
+from low_tide.app.hand_over import HandOver
 from low_tide.app.log import Session
 from low_tide.app.session_open import SessionContents
 from low_tide.app.session_sheet import SessionSheet
@@ -40,6 +41,21 @@ class SessionTakesQuery(Model):
     """How many takes a session had when it was looked at."""
 
     takes: Count
+
+
+class HandOverQuery(Model):
+    """Takes by their numbers in the whole log, with commas between; all that are not rated 'no' where it is left empty.
+    `blend`: they go out through it as well."""
+
+    takes: Annotated[str, Field(max_length=2000, pattern=r"^(\d{1,15}(,\d{1,15})*)?$")] = ""
+    blend: Count | None = None
+
+    def chosen(self) -> list[int]:
+        return [int(number) for number in self.takes.split(",") if number]
+
+
+class HandOverOut(Whole[HandOver]):
+    pass
 
 
 class SessionUpload(Strict):
@@ -110,6 +126,20 @@ def session_file_get(path: SessionPath) -> Response:
     """A session as one file that another copy of the program opens as it was."""
     pieces = session_save.prepare(home(), path.session_id)
     return streamed(pieces, session_save.file_name(path.session_id), "application/zip")
+
+
+@api.get("/sessions/<int:session_id>/hand-over", responses={200: HandOverOut})
+def session_hand_over(path: SessionPath, query: HandOverQuery) -> Response:
+    """What a folder for whoever mixes would hold."""
+    return reply_root(HandOverOut, hand_over.plan(path.session_id, query.chosen(), query.blend))
+
+
+@api.get("/sessions/<int:session_id>/hand-over.zip", responses=file("application/zip"))
+def session_hand_over_file(path: SessionPath, query: HandOverQuery) -> Response:
+    """That folder: takes that all begin at one place in the song, and a text."""
+    pieces = hand_over.prepare(home(), path.session_id, query.chosen(), query.blend)
+    name = f"{log.session(path.session_id).name}, to be mixed.zip"
+    return streamed(pieces, name, "application/zip")
 
 
 @api.post("/sessions/contents", responses={200: SessionContentsOut})
