@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import base64
 import re
 import zipfile
 
+import numpy as np
 from playwright.sync_api import Page, expect
 
 from low_tide.demo.fill import TAKES_IN_ALL
 from tests.browser.test_screens import wrong
 from tests.conftest import Server
+from tests.web.test_feel import wav
 from tests.web.test_log import PICTURE
 
 
@@ -155,3 +158,33 @@ def test_a_folder_for_whoever_mixes(bench: Page, server: Server) -> None:
     assert "01 Fog theme, low strings - main - blended.wav" in names
     assert not any(name.startswith("06") for name in names)
     assert {"read me.md", "blend.json"} < set(names)
+
+
+DROP = """(target, names) => {
+  const data = new DataTransfer();
+  const bytes = Uint8Array.from(atob(names.sound), (c) => c.charCodeAt(0));
+  for (const name of names.files) data.items.add(new File([bytes], name, { type: "audio/wav" }));
+  for (const type of ["dragover", "drop"])
+    target.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer: data }));
+}"""
+
+
+def test_files_dropped_on_the_log_become_takes_in_their_order(bench: Page, server: Server) -> None:
+    page = bench
+    page.goto(server.url + "log")
+    table = page.get_by_role("table")
+    table.wait_for()
+    sound = base64.b64encode(wav(0.25 * np.sin(np.arange(48_000) / 20))).decode()
+    names = ["lead 10.wav", "lead 2.wav", "lead 1.wav"]
+    table.evaluate(DROP, {"files": names, "sound": sound})
+    sheet = page.get_by_role("dialog")
+    expect(sheet.get_by_role("listitem")).to_have_count(3)
+    assert wrong(page) == []
+    sheet.get_by_role("button", name="Bring them in").click()
+    expect(page.get_by_role("region", name="Files on their way in").get_by_role("status")).to_have_count(3)
+    rows = table.get_by_role("row").all_inner_texts()[1:4]
+    assert [re.match(r"(\d+)\. (lead \d+)", row).groups() for row in rows] == [  # type: ignore[union-attr]
+        ("13", "lead 10"),
+        ("12", "lead 2"),
+        ("11", "lead 1"),
+    ]

@@ -209,7 +209,9 @@ def said_of(take: log.Take) -> list[str]:
     note = take.note
     said = (note.name, note.part, note.notes, take.hookup, note.guitar, note.pickup, note.tuning, note.afterwards)
     controls = (f"{c.name} {c.value}" for c in note.controls)
-    gear = (unit["name"] for unit in log.snapshot(take.id)["gear"])
+    doc = log.snapshot(take.id)
+    placed = {each["unit"] for each in doc["hookup"]["units"]}
+    gear = (unit["name"] for unit in doc["gear"] if unit["id"] in placed)  # leads are everywhere, and told of nothing
     return re.findall(r"\w+", " ".join((*said, *controls, *gear)))
 
 

@@ -237,3 +237,25 @@ def test_a_file_of_any_name_can_be_sent(client: FlaskClient, name: str) -> None:
     assert header.isascii()
     assert header.isprintable()
     client.delete(f"/api/attachments/{made['id']}")
+
+
+def test_sessions_and_parts_are_found_beside_takes(client: FlaskClient) -> None:
+    def found(words: str) -> set[tuple[str, str]]:
+        return {(f["type"], f["name"]) for f in client.get("/api/find", query_string={"search": words}).json["found"]}
+
+    log_take(client, "Bass & more", part="B&ss / low")
+    assert ("session", "Fog Signal, first night") in found("first fog")
+    assert {("part", "lead"), ("take", "Bell answer")} <= found("lead")
+    hits = client.get("/api/find", query_string={"search": "b&ss"}).json["found"]
+    (part,) = [hit["id"] for hit in hits if hit["type"] == "part"]
+    assert part == "B%26ss%20%2F%20low"
+    assert not {kind for kind, _ in found("")} & {"part", "session"}
+
+
+def test_what_was_decided_is_told_though_a_hookup_no_longer_goes_together(client: FlaskClient, lightship: Home) -> None:
+    switch_on(client, "quiet-hold")
+    before = client.get("/api/log/decisions").json["decisions"]
+    with sqlite3.connect(lightship.database) as kept:
+        kept.execute("update gear set doc = '{}' where id = 'turnstone-212'")
+    after = client.get("/api/log/decisions").json["decisions"]
+    assert [d for d in after if d["hookup_id"] != "quiet-hold"] == [d for d in before if d["hookup_id"] != "quiet-hold"]

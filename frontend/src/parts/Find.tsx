@@ -17,6 +17,8 @@ const WHERE = {
   blend: "/cab/",
   mix: "/cab/mix?mix=",
   impulse: "/cab/library?impulse=",
+  part: "/log?part=",
+  session: "/log?session=",
 } as const;
 const NAMES = {
   gear: "Gear",
@@ -26,6 +28,8 @@ const NAMES = {
   blend: "Blend",
   mix: "Mix",
   impulse: "Impulse response",
+  part: "Part",
+  session: "Session",
 } as const;
 const MOST_HELP = 8;
 

@@ -262,11 +262,16 @@ ASKED_VERDICTS = (Named("clear", VERDICTS["fine"]), *(Named(id, VERDICTS[id]) fo
 ASKED_RATINGS = tuple(Named(id or "none", name) for id, name in RATINGS.items())
 
 
+def parts() -> list[str]:
+    """Every part that a take is of, by name."""
+    return kept.parts()
+
+
 def narrowing() -> Narrowing:
     """What takes there are to be asked for."""
     named = tuple(Named(hookup_id, name) for hookup_id, name in kept.hookups_named())
     guides = tuple(told(r) for r in kept.open_guides())
-    return Narrowing(tuple(kept.parts()), named, ASKED_VERDICTS, ASKED_RATINGS, guides)
+    return Narrowing(tuple(parts()), named, ASKED_VERDICTS, ASKED_RATINGS, guides)
 
 
 @dataclass(frozen=True)
@@ -287,7 +292,9 @@ def decisions() -> tuple[Decision, ...]:
     standing = []
     for row in hookups.listed():
         words = running.accepted_words(row)
-        for finding in running.accepted(row) if words else ():
+        # Of one whose gear no longer goes together nothing can be told, the others stand.
+        stands = words and bench.rig_at(row, row.current) is not None
+        for finding in running.accepted(row) if stands else ():
             at = row.updated
             standing.append(Decision(finding.text, words[finding.key], row.name, row.id, None, None, at))
     at_takes = [
@@ -347,7 +354,7 @@ def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
             expected_peak=_expected(result.lines, note.recorded_at),
             accepted=words,
             at=at or now(),
-            gear="; ".join(unit["name"] for unit in gear),
+            gear="; ".join(unit.name for _, unit in rig.units()),
         )
         return take(kept.insert(record, {"hookup": hookup_doc, "gear": gear, "analysis": dump(result)}))
 

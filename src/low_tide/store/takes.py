@@ -26,7 +26,7 @@ class TakeRecord:
     """A take. `saves` counts what was said of it, so two tabs cannot overwrite each other unseen.
 
     `recorded_at`: the input ('unit.socket'), empty where nobody said; `song_start`: where in the song it begins, s.
-    `replaces`: the guide it takes the place of, None for none; `gear`: the names of what it was made with;
+    `replaces`: the guide it takes the place of, None for none; `gear`: the names of the units it was made with;
     `clipped`: how many runs of its recording are.
     """
 

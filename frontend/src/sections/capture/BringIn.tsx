@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type BenchState } from "../../api/client";
+import { answer, api } from "../../api/client";
 import { BLANK_NOTE } from "../../parts/blankNote";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { Sheet } from "../../parts/Sheet";
@@ -21,11 +21,15 @@ interface Row {
 /** Files that are to become takes: each with its name, part, hook-up and input, as guessed by the file's name. */
 export function BringIn({
   files,
-  state,
+  hookup,
+  inputs = [],
   onClose,
 }: {
   files: File[];
-  state: BenchState;
+  /** The hook-up they are of where a name says nothing of one. */
+  hookup: string;
+  /** Its inputs, where it matters at which of them they were recorded. */
+  inputs?: readonly { id: string; name: string }[];
   onClose: () => void;
 }) {
   const hookups = useHookups();
@@ -42,7 +46,7 @@ export function BringIn({
     file,
     name: guesses.data?.files[i]?.name ?? file.name,
     part: guesses.data?.files[i]?.part ?? "",
-    hookup: guesses.data?.files[i]?.hookup || state.id,
+    hookup: guesses.data?.files[i]?.hookup || hookup,
     recordedAt: "",
     start: "",
     ...typed[i],
@@ -67,7 +71,6 @@ export function BringIn({
     );
     onClose();
   };
-  const inputs = state.analysis.lines.map((line) => ({ id: `${line.unit}.${line.socket}`, name: line.name }));
   return (
     <Sheet
       open
@@ -126,7 +129,7 @@ export function BringIn({
                     onChange={(e) => set(i, { start: e.target.value })}
                   />
                 </Field>
-                {row.hookup === state.id && inputs.length > 1 && (
+                {row.hookup === hookup && inputs.length > 1 && (
                   <Field label="Recorded at">
                     <select
                       className={FIELD}

@@ -13,7 +13,7 @@ import { useFileDrop } from "../../parts/useFileDrop";
 import { OfHookup } from "../bench/OfHookup";
 import type { Bench } from "../bench/useBench";
 import { BringIn } from "./BringIn";
-import { bringing } from "./bringing";
+import { bringing, inOrder } from "./bringing";
 import { Counts } from "./Counts";
 import { HumRoutine, HumSteps } from "./HumRoutine";
 import { LadderPicture } from "./LadderPicture";
@@ -69,7 +69,7 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
   });
   const choose = () => chooser.current?.click();
   const taken = (list: FileList | null) => {
-    const found = [...(list ?? [])];
+    const found = inOrder(list ?? []);
     if (found.length) setFiles(found);
   };
   const drop = useFileDrop(taken);
@@ -237,7 +237,14 @@ function Work({ bench, state }: { bench: Bench; state: BenchState }) {
           }}
         />
       )}
-      {files.length > 0 && <BringIn files={files} state={state} onClose={() => setFiles([])} />}
+      {files.length > 0 && (
+        <BringIn
+          files={files}
+          hookup={state.id}
+          inputs={state.analysis.lines.map((l) => ({ id: `${l.unit}.${l.socket}`, name: l.name }))}
+          onClose={() => setFiles([])}
+        />
+      )}
     </div>
   );
 }

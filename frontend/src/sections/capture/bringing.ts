@@ -75,6 +75,10 @@ async function work() {
   working = false;
 }
 
+/** Files by their names, numbers in them as numbers: what was recorded one after the other comes in so. */
+export const inOrder = (files: Iterable<File>) =>
+  [...files].toSorted((a, b) => a.name.localeCompare(b.name, "en", { numeric: true }));
+
 /** Files one after the other, since the server takes one in at a time. */
 export const bringing = {
   add(files: Omit<Bringing, "id" | "step" | "part">[]) {

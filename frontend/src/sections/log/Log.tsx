@@ -11,6 +11,7 @@ import { Empty, Failed, Loading } from "../../parts/states";
 import { Tabbed, TabPanel, TabRow } from "../../parts/Tabs";
 import { Against } from "./Against";
 import { Decisions } from "./Decisions";
+import { Dropped } from "./Dropped";
 import { Filters } from "./Filters";
 import { Guides } from "./Guides";
 import { Lines } from "./Lines";
@@ -193,57 +194,59 @@ function Log() {
             onDay={(date) => set({ day: date })}
           />
         )}
-        <Tabbed at={view} onTab={(next) => set({ view: next === "takes" ? "" : next })}>
-          <div className="flex min-w-0 flex-col md:min-h-0 md:flex-1">
-            <TabRow label="The log as" tabs={tabs} className="shrink-0 px-4 pt-2" />
-            <TabPanel at="takes" className="md:min-h-0 md:flex-1 md:overflow-y-auto">
-              <Filters asked={asked} narrowed={narrowed} onSet={set} onClear={clear} />
-              {takes.isLoading && <Loading what="the log" />}
-              {(takes.error ?? sessions.error) && (
-                <Failed error={takes.error ?? sessions.error} retry={() => void takes.refetch()} />
-              )}
-              {list.length > 0 && <Takes list={list} current={takeId} query={query} />}
-              {takes.data && list.length === 0 && (
-                <Empty
-                  title={asks ? "No take is like that" : all.length ? "No takes yet" : "The log is empty"}
-                >
-                  {asks ? (
-                    <>
-                      Try fewer words, or a wider choice.
-                      <Button onClick={clear}>Show all</Button>
-                    </>
-                  ) : all.length ? (
-                    <Button look="main" onClick={start}>
-                      Log the first take
-                    </Button>
-                  ) : (
-                    "Begin a session above, then log its first take."
-                  )}
-                </Empty>
-              )}
-              {(takes.data?.pages ?? 1) > 1 && (
-                <nav aria-label="Pages" className="flex items-center justify-center gap-3 p-3">
-                  <Button disabled={page <= 1} onClick={() => set({ page: String(page - 1) })}>
-                    Newer
-                  </Button>
-                  page {takes.data?.page} of {takes.data?.pages}, {takes.data?.total} takes
-                  <Button
-                    disabled={page >= (takes.data?.pages ?? 1)}
-                    onClick={() => set({ page: String(page + 1) })}
+        <Dropped onShow={open}>
+          <Tabbed at={view} onTab={(next) => set({ view: next === "takes" ? "" : next })}>
+            <div className="flex min-w-0 flex-col md:min-h-0 md:flex-1">
+              <TabRow label="The log as" tabs={tabs} className="shrink-0 px-4 pt-2" />
+              <TabPanel at="takes" className="md:min-h-0 md:flex-1 md:overflow-y-auto">
+                <Filters asked={asked} narrowed={narrowed} onSet={set} onClear={clear} />
+                {takes.isLoading && <Loading what="the log" />}
+                {(takes.error ?? sessions.error) && (
+                  <Failed error={takes.error ?? sessions.error} retry={() => void takes.refetch()} />
+                )}
+                {list.length > 0 && <Takes list={list} current={takeId} query={query} />}
+                {takes.data && list.length === 0 && (
+                  <Empty
+                    title={asks ? "No take is like that" : all.length ? "No takes yet" : "The log is empty"}
                   >
-                    Older
-                  </Button>
-                </nav>
-              )}
-            </TabPanel>
-            <TabPanel at="guides" className="pt-2 md:min-h-0 md:flex-1 md:overflow-y-auto">
-              <Guides query={query} onReplace={(guide) => set({ take: "new", replaces: String(guide) })} />
-            </TabPanel>
-            <TabPanel at="decisions" className="pt-2 md:min-h-0 md:flex-1 md:overflow-y-auto">
-              <Decisions query={query} />
-            </TabPanel>
-          </div>
-        </Tabbed>
+                    {asks ? (
+                      <>
+                        Try fewer words, or a wider choice.
+                        <Button onClick={clear}>Show all</Button>
+                      </>
+                    ) : all.length ? (
+                      <Button look="main" onClick={start}>
+                        Log the first take
+                      </Button>
+                    ) : (
+                      "Begin a session above, then log its first take."
+                    )}
+                  </Empty>
+                )}
+                {(takes.data?.pages ?? 1) > 1 && (
+                  <nav aria-label="Pages" className="flex items-center justify-center gap-3 p-3">
+                    <Button disabled={page <= 1} onClick={() => set({ page: String(page - 1) })}>
+                      Newer
+                    </Button>
+                    page {takes.data?.page} of {takes.data?.pages}, {takes.data?.total} takes
+                    <Button
+                      disabled={page >= (takes.data?.pages ?? 1)}
+                      onClick={() => set({ page: String(page + 1) })}
+                    >
+                      Older
+                    </Button>
+                  </nav>
+                )}
+              </TabPanel>
+              <TabPanel at="guides" className="pt-2 md:min-h-0 md:flex-1 md:overflow-y-auto">
+                <Guides query={query} onReplace={(guide) => set({ take: "new", replaces: String(guide) })} />
+              </TabPanel>
+              <TabPanel at="decisions" className="pt-2 md:min-h-0 md:flex-1 md:overflow-y-auto">
+                <Decisions query={query} />
+              </TabPanel>
+            </div>
+          </Tabbed>
+        </Dropped>
         <Lines session={session} />
       </section>
       <section

@@ -30,7 +30,8 @@ INDEXES = {
 STATEMENTS = (
     *(f"ALTER TABLE take ADD COLUMN {column}" for column in SAID),
     "UPDATE take SET gear = coalesce((SELECT group_concat(json_extract(unit.value, '$.name'), '; ')"
-    " FROM snapshot, json_each(snapshot.doc, '$.gear') AS unit WHERE snapshot.take_id = take.id), '')",
+    " FROM snapshot, json_each(snapshot.doc, '$.gear') AS unit WHERE snapshot.take_id = take.id"
+    " AND json_extract(unit.value, '$.kind') NOT IN ('lead', 'room', 'partition', 'place', 'mount')), '')",
     "UPDATE take SET clipped = coalesce(json_extract(measures, '$.clipped_runs'), 0)",
     *(f"CREATE INDEX {name} ON {what}" for name, what in INDEXES.items()),
     # Made anew from what there is to be found by now.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Annotated, Any, Literal
+from urllib.parse import quote
 
 from flask import Response, current_app, request
 from pydantic import Field
@@ -54,7 +55,7 @@ class CheckInfo(Model):
 class Found(Model):
     """A hit of the search over everything."""
 
-    type: Literal["gear", "hookup", "take", "comparison", "blend", "mix", "impulse"]
+    type: Literal["gear", "hookup", "take", "comparison", "blend", "mix", "impulse", "part", "session"]
     id: str
     name: str
     detail: str
@@ -152,11 +153,23 @@ def _where(entry: LockerEntry) -> str:
 
 @api.get("/find", responses={200: FoundList})
 def find(query: SearchQuery) -> Response:
-    """Everything with these words in it: gear, hook-ups, takes, comparisons."""
+    """Everything with these words in it: gear, hook-ups, sessions, parts, takes, comparisons, blends, mixes, impulse
+    responses."""
     found = [Found(type="hookup", id=h.id, name=h.name, detail=h.words) for h in bench.listed(query.search)[:8]]
     found += [
         Found(type="gear", id=e.unit.id, name=e.unit.name, detail=_where(e)) for e in locker.listed(query.search)[:12]
     ]
+    words = query.search.lower().split()
+    found += [
+        Found(type="session", id=str(s.id), name=s.name, detail=f"{s.takes} takes")
+        for s in log.sessions()
+        if words and all(word in s.name.lower() for word in words)
+    ][:6]
+    found += [
+        Found(type="part", id=quote(part, safe=""), name=part, detail="takes of this part")
+        for part in log.parts()
+        if words and all(word in part.lower() for word in words)
+    ][:6]
     found += [
         Found(type="take", id=str(t.id), name=t.note.name, detail=f"take {t.number}, {t.hookup}")
         for t in log.takes(TakeFilter(search=query.search)).takes[:8]
