@@ -60,6 +60,12 @@ def test_all_begin_at_one_place_and_nothing_of_them_is_changed(placed: FlaskClie
     assert "its place in the song is not known" in text
 
 
+def test_where_no_place_is_known_that_is_said(client: FlaskClient) -> None:
+    text = folder(client, takes="1,2")["read me.md"].decode()
+    assert "Of none of the files is it known where in the song it begins." in text
+    assert "s into the song" not in text
+
+
 def test_names_say_what_lies_before_a_take(placed: FlaskClient) -> None:
     kinds = {f["take"]: f["kind"] for f in plan(placed)["files"]}
     assert (kinds[1], kinds[6]) == ("bare", "speaker")

@@ -68,6 +68,12 @@ def test_a_guide_waits_until_a_take_has_its_place(client: FlaskClient) -> None:
     assert client.get("/api/log/narrowing").json["open_guides"] == []
     assert [t["id"] for t in takes(client, guide="guide")] == [guide["id"]]
     assert takes(client, guide="open") == []
+    # It is called a guide no more; what replaced it can still be spoken of.
+    of_guide = f"/api/takes/{guide['id']}"
+    assert client.put(of_guide, json={**guide["note"], "guide": False}).status_code == 200
+    said = client.put(f"/api/takes/{made['id']}", json={**made["note"], "rating": "keep"})
+    assert said.json["note"]["replaces"] == guide["id"]
+    made, guide = said.json, client.put(of_guide, json=guide["note"]).json
     # What replaced it is gone: it waits again.
     client.delete(f"/api/takes/{made['id']}", query_string={"saves": made["saves"]})
     assert [t["id"] for t in takes(client, guide="open")] == [guide["id"]]

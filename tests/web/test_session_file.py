@@ -193,7 +193,7 @@ BAD: dict[str, tuple[Change, str]] = {
     "a year": (change_json(HEAD, lambda d: d.update(started="9999-01-01T00:00:00+00:00")), "1970 to 2199"),
     "no snapshot": (change_json(ONE, lambda d: d.update(snapshot={})), "Snapshot"),
     "a field of no take": (change_json(ONE, lambda d: d["note"].update(rating="best")), "Rating"),
-    "no guide": (change_json(ONE, lambda d: d["note"].update(replaces=3)), "takes the place of a guide"),
+    "no guide": (change_json(ONE, lambda d: d["note"].update(replaces=1)), "takes the place of a guide"),
     "a name": (change_json(ONE, lambda d: d["note"].update(name="x" * 121)), "Take"),
 }
 

@@ -140,10 +140,9 @@ def _row(each: HandedFile, begins: float, told: session_sheet.SheetTake) -> tupl
 
 def _text(home: Home, session_id: int, found: HandOver, blend: int | None) -> str:
     session = log.session(session_id)
-    about = [
-        f"Every file begins {found.begins:.3f} s into the song. Lay them all at one place, and they are in time.",
-        session.notes,
-    ]
+    known = any(each.song_start is not None for each in found.files)
+    begins = f"Every file begins {found.begins:.3f} s into the song. Lay them all at one place, and they are in time."
+    about = [begins if known else "Of none of the files is it known where in the song it begins.", session.notes]
     told = {t.id: session_sheet.of_take(t) for t in _chosen(session_id, [f.take for f in found.files])}
     table = list(markdown.table(HEADS, [_row(each, found.begins, told[each.take]) for each in found.files]))
     parts = [("Files", table), ("Not here", [f"- {markdown.plain(said)}\n" for said in found.left_out])]

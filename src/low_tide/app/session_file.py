@@ -137,11 +137,9 @@ class Listed:
     """A take of a session file as far as others rest on it."""
 
     number: int
-    guide: bool
     replaces: int | None
     audio: str | None
     attached: tuple[FiledAttachment, ...]
-    at: str
 
 
 @dataclass(frozen=True)
@@ -200,18 +198,18 @@ def read(archive: Archive, called: str) -> Read:
 
 
 def _listed(take: FiledTake) -> Listed:
-    return Listed(take.number, take.note.guide, take.note.replaces, take.audio, take.attached, take.at)
+    return Listed(take.number, take.note.replaces, take.audio, take.attached)
 
 
 def _check(takes: tuple[Listed, ...], members: set[str], called: str) -> None:
     """Everything a take names is there."""
-    guides = {take.number for take in takes if take.guide}
+    numbers = {take.number for take in takes}
     for take in takes:
         wanted = [f"audio/{take.audio}"] if take.audio else []
         missing = next((m for m in [*wanted, *(a.file for a in take.attached)] if m not in members), None)
         if missing is not None:
             raise StoreError(f"{called}: take {take.number} names “{PurePath(missing).name[:40]}”, which is not in it.")
-        if take.replaces is not None and (take.replaces not in guides or take.replaces == take.number):
+        if take.replaces is not None and (take.replaces not in numbers or take.replaces == take.number):
             raise Invalid(f"Take {take.number}: it takes the place of a guide that is not in the file.")
 
 

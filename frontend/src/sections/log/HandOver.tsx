@@ -52,7 +52,7 @@ export function HandOver({ session, onClose }: { session: Session; onClose: () =
           <ul className="max-h-[38vh] overflow-y-auto rounded-md border border-line">
             {there.map((file) => (
               <li key={file.take} className="border-b border-line last:border-b-0">
-                <label className="flex items-baseline gap-2 px-2.5 py-1.5 text-[13px]">
+                <label className="flex items-baseline gap-x-2 px-2.5 py-1.5 text-[13px] max-sm:flex-wrap">
                   <input
                     type="checkbox"
                     className="accent-[var(--deep)]"
@@ -64,7 +64,7 @@ export function HandOver({ session, onClose }: { session: Session; onClose: () =
                     }
                   />
                   <span className="min-w-0 flex-1 break-words">{file.name}</span>
-                  <span className="shrink-0 text-ink-2">
+                  <span className="shrink-0 text-ink-2 max-sm:basis-full max-sm:pl-5">
                     {KINDS[file.kind]},{" "}
                     {file.song_start === null ? "place not known" : `at ${file.song_start} s`}
                   </span>
@@ -93,8 +93,10 @@ export function HandOver({ session, onClose }: { session: Session; onClose: () =
           {plan.data && chosen.length > 0 && (
             <div role="status" className="text-[13px]">
               <p>
-                {plan.data.files.length} files, {Math.round(plan.data.seconds)} s of sound in all; each begins{" "}
-                {plan.data.begins} s into the song.
+                {plan.data.files.length} files, {Math.round(plan.data.seconds)} s of sound in all;{" "}
+                {plan.data.files.some((f) => f.song_start !== null)
+                  ? `each begins ${plan.data.begins} s into the song.`
+                  : "of none it is known where in the song it begins."}
                 {extra.length > 0 && ` ${extra.length} of them through the blend.`}
               </p>
               {plan.data.left_out.map((said) => (
