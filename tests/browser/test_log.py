@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
+import time
 import zipfile
 
 import numpy as np
@@ -175,16 +176,24 @@ def test_files_dropped_on_the_log_become_takes_in_their_order(bench: Page, serve
     table = page.get_by_role("table")
     table.wait_for()
     sound = base64.b64encode(wav(0.25 * np.sin(np.arange(48_000) / 20))).decode()
-    names = ["lead 10.wav", "lead 2.wav", "lead 1.wav"]
+    names = ["fog 10 low.wav", "fog 2 mid.wav", "fog 1 high.wav"]
     table.evaluate(DROP, {"files": names, "sound": sound})
     sheet = page.get_by_role("dialog")
     expect(sheet.get_by_role("listitem")).to_have_count(3)
     assert wrong(page) == []
     sheet.get_by_role("button", name="Bring them in").click()
     expect(page.get_by_role("region", name="Files on their way in").get_by_role("status")).to_have_count(3)
-    rows = table.get_by_role("row").all_inner_texts()[1:4]
-    assert [re.match(r"(\d+)\. (lead \d+)", row).groups() for row in rows] == [  # type: ignore[union-attr]
-        ("13", "lead 10"),
-        ("12", "lead 2"),
-        ("11", "lead 1"),
-    ]
+    for at, (number, name) in enumerate(((13, "low"), (12, "mid"), (11, "high")), 1):
+        expect(table.get_by_role("row").nth(at)).to_contain_text(re.compile(rf"^{number}\. .*{name}\b"))
+
+
+def test_enter_waits_for_the_answer_to_the_words_that_are_typed(bench: Page) -> None:
+    page = bench
+    page.route(re.compile(r"/api/find\?search=bell(%20|\+)answer"), lambda route: (time.sleep(1), route.continue_()))
+    page.keyboard.press("/")
+    page.keyboard.type("by the")
+    expect(page.get_by_role("option").first).to_be_visible()
+    page.get_by_role("combobox").fill("bell answer")
+    page.keyboard.press("Enter")
+    page.wait_for_url(re.compile(r"/log/\d+$"))
+    expect(page.get_by_role("article", name=re.compile("^Take"))).to_contain_text("Bell answer")

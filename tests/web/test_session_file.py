@@ -6,6 +6,7 @@ import hashlib
 import io
 import json
 import shutil
+import sqlite3
 import struct
 import zipfile
 from collections.abc import Callable, Iterator
@@ -239,6 +240,15 @@ def test_one_that_claims_to_fill_a_disk_is_refused_unread(
     at = encrypted.rfind(b"PK\1\2")
     struct.pack_into("<H", encrypted, at + 8, 1)
     assert "is encrypted" in opened(client, bytes(encrypted))["problem"]
+
+
+def test_it_goes_out_whole_though_a_hookup_no_longer_goes_together(client: FlaskClient, lightship: Home) -> None:
+    with sqlite3.connect(lightship.database) as kept:
+        kept.execute("update gear set doc = '{}' where id = 'turnstone-212'")
+    parts = members(saved(client))
+    assert not any(name.startswith("run-sheets/Cue 2") for name in parts)
+    assert any(name.startswith("run-sheets/Cue 1") for name in parts)
+    assert sum(name.startswith("takes/") for name in parts) == TAKES_IN_ALL
 
 
 def test_a_session_whose_recording_is_gone_does_not_go_out(client: FlaskClient, lightship: Home) -> None:

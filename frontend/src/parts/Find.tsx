@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api } from "../api/client";
 import { FIELD } from "./controls";
@@ -155,10 +155,26 @@ export function Find({ onClose, onOpen }: { onClose: () => void; onOpen: (what: 
         ...(settled ? help : []).map((each) => ({ ...each, key: each.to, run: to(each.to) })),
       ]
     : [];
+  const ready = settled && search === words.trim();
+  /** Enter was pressed before the answer to what is typed was there: what stood first then was found by other words. */
+  const waits = useRef(false);
+  useEffect(() => {
+    if (!waits.current || !ready) return;
+    waits.current = false;
+    found[0]?.run();
+  });
   return (
     <Sheet open onClose={onClose} title="Find anything">
       {/* The server looks, so the list shows what it found as it found it. */}
-      <Command label="Find anything" shouldFilter={false} loop>
+      <Command
+        label="Find anything"
+        shouldFilter={false}
+        loop
+        onKeyDown={(event) => {
+          waits.current = event.key === "Enter" && words.trim() !== "" && !ready;
+          if (waits.current) event.preventDefault();
+        }}
+      >
         <Command.Input
           aria-label="Words to look for"
           placeholder="A name, a word from a note, a screen, a rule …"

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any, cast
 
-from low_tide.app import attachments, log, running, session_sheet
+from low_tide.app import attachments, bench, log, running, session_sheet
 from low_tide.app.errors import Invalid
 from low_tide.app.log import LineKind, Take
 from low_tide.app.session_file import HEAD, MANIFEST, FiledAttachment, FiledLine, FiledSession, FiledTake
@@ -102,10 +102,10 @@ def _writing(home: Home, session_id: int) -> Iterator[bytes]:
 
 
 def _run_sheets(named: set[str]) -> Iterator[tuple[str, str]]:
-    """Run sheets of the hook-ups that still stand here, by what they are called."""
+    """Run sheets of the hook-ups that still stand here and go together, by what they are called."""
     used = set[str]()
     for row in hookups.listed():
-        if row.id not in named:
+        if row.id not in named or bench.rig_at(row, row.current) is None:
             continue
         plain = _FORBIDDEN.sub(" ", row.name).strip(" .")[:100] or row.id
         name = plain if plain.lower() not in used else f"{plain[:60]} {row.id[:60]}"
