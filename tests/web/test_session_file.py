@@ -23,6 +23,7 @@ from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import Home
 from low_tide.web.server import create_app
+from tests.formats.test_photo import png_that_claims
 from tests.web.test_finding import refused
 from tests.web.test_log import PICTURE, attach, attached, log_take
 
@@ -164,6 +165,19 @@ def another_take(parts: Members, number: int) -> bytes:
     return json.dumps({**json.loads(parts["takes/1.json"]), "number": number}).encode()
 
 
+def photo_of(data: bytes) -> Change:
+    """The photo is another, its hash and all that names it with it."""
+
+    def changed(parts: Members) -> None:
+        name = next(n for n in parts if n.endswith(".photo"))
+        del parts[name]
+        other = f"attached/{hashlib.sha256(data).hexdigest()}.photo"
+        parts[other] = data
+        parts["takes/1.json"] = parts["takes/1.json"].replace(name.encode(), other.encode())
+
+    return changed
+
+
 def deep(parts: Members) -> None:
     parts["takes/1.json"] = b'{"snapshot": ' + b"[" * 100_000 + b"]" * 100_000 + b"}"
 
@@ -184,6 +198,8 @@ BAD: dict[str, tuple[Change, str]] = {
     "a recording is missing": (without("audio/"), "which is not in it"),
     "a recording is another": (spoiled("audio/"), "is not what it was"),
     "a photo is another": (spoiled("attached/"), "is not what it was"),
+    "a photo that is none": (photo_of(b"no picture"), "is no picture"),
+    "a photo of 200 megapixels": (photo_of(png_that_claims(20_000, 10_000)), "at most 80 megapixels"),
     "no JSON": (set_to(ONE, b"{"), "cannot be read"),
     "no number": (change_json(ONE, lambda d: d.update(expected_peak=float("nan"))), "cannot be read"),
     "half a letter": (set_to("takes/1.json", b'{"name": "\\ud800"}'), "cannot be read"),

@@ -9,7 +9,7 @@ import re
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import PurePath
-from typing import Annotated, Any, Final, Literal
+from typing import Annotated, Any, Final, Literal, cast
 
 from low_tide.app import attachments
 from low_tide.app.attachments import MOST_EACH, MOST_PRESET, Kind
@@ -192,8 +192,8 @@ def read(archive: Archive, called: str) -> Read:
         raise StoreError(f"{called} says it has {head.takes} takes, and holds {len(takes)}.")
     _check(takes, members, called)
     for name in sorted(members):
-        if ATTACHED_FILE.fullmatch(name):
-            _attached(archive, name, called)
+        if found := ATTACHED_FILE.fullmatch(name):
+            attachments.as_kept(cast(Kind, found[1]), _attached(archive, name, called))
     return Read(head, takes)
 
 

@@ -17,6 +17,8 @@ MOST_PIXELS = 80_000_000
 LONGEST_SIDE = 2000
 QUALITY = 85
 TOO_LARGE = f"Photo: at most {MOST_PIXELS / 1e6:.0f} megapixels are taken."
+NO_PICTURE = (UnidentifiedImageError, OSError, SyntaxError, ValueError, EOFError, struct.error, MemoryError)
+"""What decoding answers where a file is no picture, or damaged."""
 NONE = "Photo: this is no picture that can be read; JPEG, PNG or WebP is wanted."
 
 
@@ -37,7 +39,7 @@ def photo(data: bytes) -> bytes:
         raise FormatError([NONE]) from None
     except Image.DecompressionBombError:
         raise FormatError([TOO_LARGE]) from None
-    except (OSError, SyntaxError, ValueError, EOFError, struct.error, MemoryError):
+    except NO_PICTURE:
         raise FormatError(["Photo: the file is damaged or ends early."]) from None
 
 
@@ -45,12 +47,14 @@ def is_as_kept(data: bytes) -> bool:
     """Whether a picture is as `photo` writes them: JPEG, small, whole, and with nothing beside it."""
     try:
         with Image.open(io.BytesIO(data), formats=KINDS[:1]) as found:
-            plain = found.mode == "RGB" and max(found.size) <= LONGEST_SIDE and not found.getexif()
+            if max(found.size) > LONGEST_SIDE:  # and so nothing large is decoded to be thrown away
+                return False
+            plain = found.mode == "RGB" and not found.getexif()
             # What a JPEG of ours says of itself: how it is packed, and nothing else.
             bare = set(found.info) <= {"jfif", "jfif_version", "jfif_unit", "jfif_density", "progressive"}
             found.load()
             return plain and bare
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, EOFError, struct.error):
+    except (*NO_PICTURE, Image.DecompressionBombError):
         return False
 
 
