@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from low_tide.formats.file_names import LONGEST, file_name, named_in, numbered_in, take_name
+from low_tide.formats.file_names import LONGEST, file_name, named_in, numbered_in, on_any_disk, take_name
 
 
 @pytest.mark.parametrize(
@@ -75,3 +75,11 @@ def test_every_such_name_is_one_that_disks_take_and_that_is_found_again(number: 
 )
 def test_which_of_a_list_a_file_is(came: str, meant: int | None) -> None:
     assert numbered_in(came, LISTED) == meant
+
+
+@given(name=st.text(max_size=80), most=st.integers(1, 60))
+def test_a_name_on_any_disk_is_no_path_and_ends_in_no_dot(name: str, most: int) -> None:
+    made = on_any_disk(name, most)
+    assert not set(made) & set('<>:"/\\|?*\n\0')
+    assert len(made) <= most
+    assert made == made.strip(" .")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 import tempfile
 import zipfile
 from collections.abc import Iterator, Sequence
@@ -19,6 +18,7 @@ from low_tide.app.log import Take
 from low_tide.core.rig.hookup import HookupError
 from low_tide.core.units import level_figure
 from low_tide.formats import markdown
+from low_tide.formats.file_names import on_any_disk
 from low_tide.formats.recording import write_later
 from low_tide.formats.sentences import FormatError
 from low_tide.store import archives
@@ -37,7 +37,6 @@ KIND_WORDS: dict[str, str] = {
     "unknown": "what lies before it is not known",
     "blended": "through the blend: its speaker is in it",
 }
-_FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f]+')
 
 
 @dataclass(frozen=True)
@@ -73,7 +72,7 @@ def _kind(take: Take) -> FileKind:
 
 def _name(take: Take, kind: FileKind) -> str:
     said = [f"{take.number:02d} {take.note.name}", take.note.part, kind if kind != "unknown" else ""]
-    return _FORBIDDEN.sub(" ", " - ".join(each for each in said if each)).strip(" .")[:120]
+    return on_any_disk(" - ".join(each for each in said if each), 120)
 
 
 def _chosen(session_id: int, wanted: Sequence[int]) -> list[Take]:

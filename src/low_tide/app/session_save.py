@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import re
 import zipfile
 from collections.abc import Iterator
 from dataclasses import replace
@@ -15,12 +14,11 @@ from low_tide.app.errors import Invalid
 from low_tide.app.log import LineKind, Take
 from low_tide.app.session_file import HEAD, MANIFEST, FiledAttachment, FiledLine, FiledSession, FiledTake
 from low_tide.formats.documents import dump
+from low_tide.formats.file_names import on_any_disk
 from low_tide.store import archives, hookups
 from low_tide.store import takes as kept
 from low_tide.store.home import Home, audio_file
 from low_tide.store.takes import LineRecord
-
-_FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f]+')
 
 
 def _json(value: Any) -> bytes:
@@ -107,7 +105,7 @@ def _run_sheets(named: set[str]) -> Iterator[tuple[str, str]]:
     for row in hookups.listed():
         if row.id not in named or bench.rig_at(row, row.current) is None:
             continue
-        plain = _FORBIDDEN.sub(" ", row.name).strip(" .")[:100] or row.id
+        plain = on_any_disk(row.name, 100) or row.id
         name = plain if plain.lower() not in used else f"{plain[:60]} {row.id[:60]}"
         used.add(name.lower())
         yield f"run-sheets/{name}.md", running.as_markdown(row.id)

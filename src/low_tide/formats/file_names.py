@@ -22,6 +22,11 @@ def take_name(file_name: str) -> str:
     return (bare or words.strip() or "take")[:LONGEST].strip()
 
 
+def on_any_disk(name: str, most: int) -> str:
+    """A name as every disk takes it, `most` letters at the most; empty where nothing is left of it."""
+    return re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", name).strip(" .")[:most].strip(" .")
+
+
 def _letters(text: str) -> str:
     """Letters and numbers alone, those with accents as those without."""
     return "".join(c for c in normalize("NFKD", text).casefold() if c.isalnum())
