@@ -352,7 +352,7 @@ def test_hookups_that_hold_the_words_as_typed_come_first(client: FlaskClient) ->
 
 def test_find_looks_everywhere(client: FlaskClient) -> None:
     kinds = {f["type"] for f in client.get("/api/find?search=drone").json["found"]}
-    assert kinds == {"take", "blend"}
+    assert kinds == {"take", "blend", "part"}
     assert client.get("/api/find?search=godwit").json["found"][0]["type"] == "gear"
 
 
