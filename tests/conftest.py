@@ -3,11 +3,7 @@
 from __future__ import annotations
 
 import os
-import re
 import shutil
-import signal
-import subprocess
-import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -21,6 +17,7 @@ from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import Home
 from low_tide.web.server import create_app
+from tests.serving import Server
 
 # The same examples in every run, so that a run tells of the change and not of the day; HYPOTHESIS=random takes others.
 settings.register_profile("same", derandomize=True, deadline=None)
@@ -56,31 +53,6 @@ def lightship(filled: Path, tmp_path: Path) -> Iterator[Home]:
 def client(lightship: Home) -> FlaskClient:
     app = create_app(lightship)
     return app.test_client()
-
-
-class Server:
-    """A real server process over a folder; it can be killed and started again."""
-
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
-        self.process: subprocess.Popen[str]
-        self.url = ""
-        self.start()
-
-    def start(self, dying: dict[str, str] | None = None) -> None:
-        """Start it; `dying` says at which step it is to be gone (tests/attack/dying.py)."""
-        env = {**os.environ, "LOW_TIDE_PORT": "0", "LOW_TIDE_HOME": str(self.folder), **(dying or {})}
-        args = [sys.executable, "-m", *(["tests.attack.dying"] if dying else ["low_tide.cli", "serve"])]
-        self.process = subprocess.Popen(args, env=env, stdout=subprocess.PIPE, text=True)
-        assert self.process.stdout
-        line = self.process.stdout.readline()
-        found = re.search(r"http://[\d.]+:\d+/", line)
-        assert found, f"the server did not start: {line!r}"
-        self.url = found.group(0)
-
-    def kill(self) -> None:
-        self.process.send_signal(signal.SIGKILL)
-        self.process.wait()
 
 
 @pytest.fixture

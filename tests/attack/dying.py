@@ -1,17 +1,14 @@
 """A server that is gone at a step of a deed.
 
-DIE_AT="place:n:before" kills it when it comes to a place for the n-th time (from 0), before or after what is done
-there.
+"place:n:before" kills it when it comes to a place for the n-th time (from 0), before or after what is done there.
 """
 
 from __future__ import annotations
 
 import os
 import signal
-import sys
 from typing import Any
 
-from low_tide import cli
 from low_tide.app import kept_audio, recordings
 from low_tide.store import restoring
 from low_tide.store.database import Database
@@ -28,14 +25,15 @@ PLACES: dict[str, tuple[Any, str]] = {
 }
 
 
-def die_at(place: str, times: int, when: str) -> None:
+def die_at(step: str) -> None:
     """Put a mortal function in the place of a real one."""
+    place, times, when = step.split(":")
     owner, name = PLACES[place]
     real, calls = getattr(owner, name), [0]
 
     def dies(*args: Any, **kwargs: Any) -> Any:
         calls[0] += 1
-        due = calls[0] > times
+        due = calls[0] > int(times)
         if due and when == "before":
             os.kill(os.getpid(), signal.SIGKILL)
         found = real(*args, **kwargs)
@@ -44,9 +42,3 @@ def die_at(place: str, times: int, when: str) -> None:
         return found
 
     setattr(owner, name, dies)
-
-
-if __name__ == "__main__":
-    place, times, when = os.environ["DIE_AT"].split(":")
-    die_at(place, int(times), when)
-    sys.exit(cli.main(["serve"]))

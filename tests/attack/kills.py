@@ -53,15 +53,14 @@ def run(filled: Path, folder: Path, kills: int, seed: int) -> Figures:
                 place = by_lot.choice((*STEPS.get(name, ()), "commit"))
                 step = f"{place}:{by_lot.randrange(6) if name == 'restore a copy' else 0}:{by_lot.choice(WHEN)}"
                 server.kill()
-                server.start({"DIE_AT": step})
+                server.start(step)
                 studio.url = server.url
             else:
                 wait = by_lot.uniform(0, 1.1 * lasting.get(name, 0.1))
                 threading.Timer(wait, server.process.kill).start()
             with contextlib.suppress(OSError, ValueError):  # the kill is what makes the call fail
                 studio.do(DEEDS[name])
-            server.process.kill()
-            server.process.wait()
+            server.kill()
             figures.kills += 1
             figures.deeds[name] = figures.deeds.get(name, 0) + 1
             server.start()

@@ -364,7 +364,7 @@ def test_a_killed_server_leaves_whole_states(tmp_path: Path) -> None:
         request = urllib.request.Request(f"{url}/changes", json.dumps(body).encode(), method="POST")
         request.add_header("content-type", "application/json")
         urllib.request.urlopen(request, timeout=10).read()
-    server.process.wait()
+    server.process.join()
     server.start()
     state = json.load(urllib.request.urlopen(f"{server.url}api/hookups/split-fog", timeout=10))
     pot = next(c["value"] for u in state["units"] for c in u["controls"] if c["control"]["id"] == "line.pot")

@@ -1,0 +1,55 @@
+"""Real servers for the tests, each a process of its own: forked from one that has imported everything once."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import re
+import sys
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+FORKS = multiprocessing.get_context("forkserver")
+# With what the program imports when it is first asked for: one server has a second for it, two hundred have not.
+LATER = ("waitress.server", "pyloudnorm", "soundfile", "soxr", "scipy.signal", "scipy.cluster.hierarchy", "scipy.stats")
+FORKS.set_forkserver_preload(["low_tide.cli", "low_tide.web.server", "low_tide.app.kept_audio", *LATER])
+
+
+def _serve(folder: str, die_at: str, out: Connection) -> None:
+    """Serve a folder as the command does; what it prints goes to `out`."""
+    from low_tide import cli
+
+    os.dup2(out.fileno(), 1)
+    out.close()
+    sys.stdout = os.fdopen(1, "w", closefd=False)
+    os.environ.update(LOW_TIDE_PORT="0", LOW_TIDE_HOME=folder)
+    if die_at:
+        from tests.attack import dying
+
+        dying.die_at(die_at)
+    sys.exit(cli.main(["serve"]))
+
+
+class Server:
+    """A real server process over a folder; it can be killed and started again."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.url = ""
+        self.start()
+
+    def start(self, die_at: str = "") -> None:
+        """Start it; `die_at` says at which step it is to be gone (tests/attack/dying.py)."""
+        printed, out = FORKS.Pipe(duplex=False)
+        self.process = FORKS.Process(target=_serve, args=(str(self.folder), die_at, out), daemon=True)
+        self.process.start()
+        out.close()
+        with os.fdopen(os.dup(printed.fileno())) as lines:
+            line = lines.readline()
+        found = re.search(r"http://[\d.]+:\d+/", line)
+        assert found, f"the server did not start: {line!r}"
+        self.url = found.group(0)
+
+    def kill(self) -> None:
+        self.process.kill()
+        self.process.join()
