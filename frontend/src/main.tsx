@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { RouterProvider } from "react-router";
+import { RouterProvider } from "react-router/dom";
 import "./index.css";
 import { Refusal } from "./api/client";
 import { applyTheme } from "./parts/theme";
@@ -29,7 +29,8 @@ const client = new QueryClient({
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={client}>
-      <RouterProvider router={router} />
+      {/* A control whose value stands in the address shows it at once, not when there is time for it. */}
+      <RouterProvider router={router} useTransitions={false} />
     </QueryClientProvider>
   </StrictMode>,
 );

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Button, TextInput } from "../../parts/controls";
 import type { Asked } from "./useLog";
 import { useNarrowing } from "./useLog";
@@ -36,6 +37,29 @@ function Choose({
   );
 }
 
+/** Words as they are typed; the address follows them, and they follow it when it is gone back or cleared. */
+function Words({ value, onValue }: { value: string; onValue: (words: string) => void }) {
+  const [typed, setTyped] = useState(value);
+  const [seen, setSeen] = useState(value);
+  if (value !== seen) {
+    setSeen(value);
+    setTyped(value);
+  }
+  return (
+    <TextInput
+      aria-label="Words to find"
+      placeholder="Words: name, gear, knob, notes …"
+      className="!w-[230px]"
+      maxLength={200}
+      value={typed}
+      onChange={(event) => {
+        setTyped(event.target.value);
+        onValue(event.target.value);
+      }}
+    />
+  );
+}
+
 const pairs = (named: { id: string; name: string }[] = []): Choice[] =>
   named.map(({ id, name }) => [id, name]);
 
@@ -70,14 +94,7 @@ export function Filters({
   );
   return (
     <div role="search" className="flex flex-wrap items-center gap-x-2 gap-y-1.5 px-4 py-2 text-[13px]">
-      <TextInput
-        aria-label="Words to find"
-        placeholder="Words: name, gear, knob, notes …"
-        className="!w-[230px]"
-        maxLength={200}
-        value={asked.search}
-        onChange={(event) => onSet({ words: event.target.value })}
-      />
+      <Words value={asked.search} onValue={(words) => onSet({ words })} />
       <Choose
         label="Part"
         any="every part"

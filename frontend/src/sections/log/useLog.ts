@@ -37,7 +37,7 @@ export function useAsked() {
       else next.delete(key);
     }
     if (!("page" in changes) && !("take" in changes) && !("day" in changes)) next.delete("page");
-    setParams(next, { replace: "words" in changes });
+    setParams(next, { replace: "words" in changes, flushSync: true });
   };
   const narrowed = NARROWS.filter((name) => of(name === "hookup" ? "of" : name)).length;
   const clear = () => set(Object.fromEntries([...NARROWS, "of", "words"].map((name) => [name, ""])));
