@@ -38,6 +38,7 @@ RESTS_ON = {
     "Effects": ("Along the signal",),
     "Loudness, people": ("In the room", "Ears"),
     "Heat and hands": ("Heat",),
+    "Scenes": ("Along the signal",),
 }
 """Family of checks → the parts of docs/physics.md it rests on."""
 

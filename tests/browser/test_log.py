@@ -11,7 +11,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from low_tide.demo.fill import TAKES_IN_ALL
-from tests.browser.test_screens import wrong
+from tests.browser.axe import wrong
 from tests.conftest import Server
 from tests.web.test_feel import wav
 from tests.web.test_log import PICTURE

@@ -8,7 +8,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.test_screens import wrong
+from tests.browser.axe import wrong
 from tests.conftest import Server
 
 Going = Callable[[str], Page]

@@ -1,4 +1,4 @@
-"""Every screen: nothing serious for axe in either theme, refusals in words, two windows, a server gone."""
+"""Every screen: refusals in words, two windows, a server gone."""
 
 from __future__ import annotations
 
@@ -10,7 +10,6 @@ from playwright.sync_api import Page, expect
 
 from tests.conftest import Server
 
-AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 SCREENS = {
     "bench stop": "bench/empty-through",
     "bench caution": "bench/tap-on-lead",
@@ -47,141 +46,6 @@ SCREENS = {
     "help": "help/checks",
     "guide": "help/user-guide",
 }
-
-
-RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
-
-
-def wrong(page: Page) -> list[str]:
-    """What axe finds, moderate and minor too: WCAG 2.2 AA and its best practice."""
-    page.evaluate(AXE.read_text(encoding="utf-8"))
-    result = page.evaluate(
-        "rules => axe.run(document, {resultTypes: ['violations'], runOnly: {type: 'tag', values: rules}})", RULES
-    )
-    return [
-        f"{v['id']}: {n['target']} {n.get('failureSummary', '')}" for v in result["violations"] for n in v["nodes"][:3]
-    ]
-
-
-def cab_panels(page: Page, server: Server, found: dict[str, list[str]]) -> None:
-    """Cab blend with its sheets, and an impulse response of the library."""
-    page.goto(server.url + "cab/2")
-    page.get_by_text("Lost to phase").wait_for()
-    for button in ("From the library", "Suggest …", "Delay …", "Files out …", "Take it for a part …"):
-        page.get_by_role("button", name=button).click()
-        page.get_by_role("dialog").wait_for()
-        page.wait_for_timeout(250)
-        found[f"cab, {button}"] = wrong(page)
-        page.keyboard.press("Escape")
-        page.get_by_role("dialog").wait_for(state="detached")
-    page.get_by_role("button", name="blind …").click()
-    page.get_by_role("dialog").wait_for()
-    found["cab, blind"] = wrong(page)
-    page.keyboard.press("Escape")
-    page.get_by_label("Blend", exact=True).select_option(label="Solo, under the deck")
-    page.get_by_role("group", name="Stages of the filter").wait_for()
-    found["cab, filter"] = wrong(page)
-    page.get_by_role("link", name="In the mix").click()
-    page.get_by_role("button", name="Rank the short list").click()
-    page.get_by_role("button", name="Put on").first.wait_for()
-    found["cab, in the mix"] = wrong(page)
-    page.goto(server.url + "cab/library")
-    page.locator("button[aria-current]").first.click()
-    page.get_by_label("Cabinet").wait_for()
-    page.get_by_role("button", name=re.compile("alike under")).first.click()
-    found["cab library, one chosen"] = wrong(page)
-
-
-def compare_panels(page: Page, server: Server, found: dict[str, list[str]]) -> None:
-    """Compare with all its tabs and sheets, and a sweep that was measured."""
-    page.goto(server.url + "compare/1")
-    page.get_by_text("An equaliser can give").wait_for()
-    found["compare"] = wrong(page)
-    for name in ("Dynamics", "What a filter can do", "Matching filter"):
-        page.get_by_role("tab", name=name).click()
-        page.wait_for_timeout(600)
-        found[f"compare, {name}"] = wrong(page)
-    page.get_by_role("button", name="Comparison file …").click()
-    found["comparison file"] = wrong(page)
-    page.get_by_role("button", name="Shoot-out list").click()
-    page.get_by_text("speaker leads moved").wait_for()
-    found["shoot-out list"] = wrong(page)
-    for button in ("Add recordings …", "Blind …", "Take one, and say why …", "Rename"):
-        page.get_by_role("button", name=button).click()
-        page.get_by_role("dialog").wait_for()
-        page.wait_for_timeout(250)
-        found[button] = wrong(page)
-        page.keyboard.press("Escape")
-        page.get_by_role("dialog").wait_for(state="detached")
-    page.goto(server.url + "compare/sweep")
-    page.get_by_label("Or through the simulated interface").select_option("dry-groyne")
-    page.get_by_role("button", name="Measure it").click()
-    for name in ("Distortion", "Dying away", "Response"):
-        page.get_by_role("tab", name=name).click()
-        page.wait_for_timeout(400)
-        found[f"sweep, {name}"] = wrong(page)
-
-
-@pytest.mark.parametrize("theme", ["day", "night"])
-def test_axe_finds_nothing(page: Page, server: Server, theme: str) -> None:
-    page.add_init_script(f"localStorage.setItem('low-tide-theme', '{theme}')")
-    found = {}
-    for name, path in SCREENS.items():
-        page.goto(server.url + path)
-        page.wait_for_load_state("networkidle")
-        found[name] = wrong(page)
-    tabs = {
-        "loudness/tap-on-lead": ("Steps", "Places", "Thin when quiet", "Readings", "Ears", "Heat", "Knobs"),
-        "feel/silent-night": ("Impedance", "With attenuation", "Correction", "Hear it"),
-        "capture/silent-night": ("Spectrum", "Spectrogram"),
-    }
-    for path, names in tabs.items():
-        page.goto(server.url + path)
-        for name in names:
-            page.get_by_role("tab", name=name).click()
-            page.wait_for_load_state("networkidle")
-            page.wait_for_timeout(200)
-            found[f"{path}, {name}"] = wrong(page)
-    for button in ("Hum routine", "Record, simulated"):
-        page.get_by_role("button", name=button).click()
-        page.wait_for_timeout(300)
-        found[button] = wrong(page)
-    page.keyboard.press("Escape")
-    page.get_by_label("Files to bring in").set_input_files(AXE)
-    page.get_by_role("dialog").wait_for()
-    found["bring in"] = wrong(page)
-    compare_panels(page, server, found)
-    cab_panels(page, server, found)
-    page.goto(server.url + "bench/split-fog")
-    page.locator('[data-socket="gabion-40/through"]').click()
-    page.locator("[data-choice]").first.wait_for()
-    found["socket panel"] = wrong(page)
-    page.goto(server.url + "bench/split-fog")
-    page.get_by_role("list", name="Findings").wait_for()
-    panels = (("/", "find"), ("?", "keys"), ("o", "hook-ups"), ("a", "add a unit"), ("f", "find one"), ("w", "what if"))
-    for key, name in panels:
-        page.keyboard.press(key)
-        page.wait_for_timeout(250)
-        found[name] = wrong(page)
-        page.keyboard.press("Escape")
-        page.wait_for_timeout(150)
-    page.get_by_role("button", name="More for this hook-up").click()
-    page.get_by_role("menuitem", name="The same with another amp").click()
-    page.get_by_role("list", name="Other amps").get_by_role("button").first.wait_for()
-    found["another amp"] = wrong(page)
-    page.goto(server.url + "locker?list=insurer")
-    page.get_by_role("region", name="List for an insurer").wait_for()
-    found["insurer"] = wrong(page)
-    for unit, tool in (("turnstone-212", "From ohms at the plug"), ("sandbag-30", "From volts or levels")):
-        page.goto(server.url + f"locker/{unit}")
-        page.get_by_role("button", name=tool).click()
-        page.get_by_role("dialog").wait_for()
-        found[tool] = wrong(page)
-    page.goto(server.url + "locker")
-    page.get_by_role("button", name="Preferences").click()
-    page.get_by_role("dialog").wait_for()
-    found["preferences"] = wrong(page)
-    assert {name: each for name, each in found.items() if each} == {}
 
 
 def test_a_finding_lights_up_what_it_is_about(bench: Page, server: Server) -> None:

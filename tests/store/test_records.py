@@ -87,7 +87,7 @@ def test_an_id_outside_its_alphabet_is_refused_where_it_is_new(client: FlaskClie
 
 LATER_COLUMNS = {
     *("saves", "recorded_at", "song_start", "simulated", "rating", "guide", "replaces"),
-    *("guitar", "pickup", "guitar_volume", "tuning", "afterwards", "gear", "clipped"),
+    *("guitar", "pickup", "guitar_volume", "tuning", "afterwards", "gear", "clipped", "scene"),
 }
 
 

@@ -265,3 +265,14 @@ def test_what_was_decided_is_told_though_a_hookup_no_longer_goes_together(client
         kept.execute("update gear set doc = '{}' where id = 'turnstone-212'")
     after = client.get("/api/log/decisions").json["decisions"]
     assert [d for d in after if d["hookup_id"] != "quiet-hold"] == [d for d in before if d["hookup_id"] != "quiet-hold"]
+
+
+def test_a_session_named_in_two_windows_loses_no_words(client: FlaskClient) -> None:
+    there = client.get("/api/sessions").json["sessions"][0]
+    was = {"name": there["name"], "notes": there["notes"]}
+    url = f"/api/sessions/{there['id']}"
+    assert client.put(url, json={"name": "First", "notes": "calm", "was": was}).status_code == 200
+    late = {"name": "Second", "notes": "windy", "was": was}
+    refused(client.put(url, json=late), "it is called “First”, and its notes are “calm”", 409)
+    assert client.get("/api/sessions").json["sessions"][0]["name"] == "First"
+    assert client.put(url, json=late | {"was": {"name": "First", "notes": "calm"}}).json["name"] == "Second"

@@ -120,6 +120,23 @@ def test_another_copy_opens_it_as_it_was(full: bytes, another: FlaskClient) -> N
     assert opened(another, full)["session"]["id"] != made["id"]
 
 
+def test_recipes_of_blends_taken_in_it_go_out_with_it(client: FlaskClient) -> None:
+    blend = client.get("/api/blends").json["blends"][0]
+    assert not any(name.startswith("recipes/") for name in members(saved(client)))
+    for why in ("dark enough", "still dark enough"):
+        body = {"why": why, "part": "drone", "session": 1}
+        assert client.post(f"/api/blends/{blend['id']}/commit", json=body).status_code == 201
+    parts = members(saved(client))
+    (name,) = (name for name in parts if name.startswith("recipes/"))
+    assert name == f"recipes/{blend['name']}.json"
+    made = client.post("/api/blends/recipe", data=parts[name], content_type="application/json")
+    assert made.status_code == 201
+    # A blend that is gone since is left out, and the rest goes out as it was.
+    assert client.delete(f"/api/blends/{blend['id']}").status_code in (200, 204)
+    assert read_back(members(saved(client))) == read_back(parts)
+    assert not any(name.startswith("recipes/") for name in members(saved(client)))
+
+
 def test_it_can_be_read_without_the_program(full: bytes) -> None:
     parts = members(full)
     assert "Fog Signal, first night" in parts["session.md"].decode()

@@ -15,6 +15,7 @@ const KEYS: [string[], string][] = [
   [["Shift", "u"], "redo (Bench, Compare, Cab blend)"],
   [["a"], "add a unit (Bench, Locker), from the library (Cab blend)"],
   [["o"], "open another hook-up (Bench)"],
+  [["s"], "scenes of the hook-up (Bench)"],
   [["v"], "overview, and back to close up (Bench)"],
   [["w"], "what if: hold changes and compare (Bench)"],
   [["f"], "find me a hook-up (Bench)"],

@@ -9,6 +9,7 @@ export const BLANK_NOTE: Schemas["TakeNote"] = {
   measured_peak: null,
   recorded_at: "",
   song_start: null,
+  scene: "",
   rating: "",
   guide: false,
   replaces: null,

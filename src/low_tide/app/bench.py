@@ -32,10 +32,11 @@ from low_tide.core.power.shares import seen_by
 from low_tide.core.power.speaker_network import real_network
 from low_tide.core.presentation.analysis import Analysis, at_a_glance, with_their_fixes
 from low_tide.core.presentation.layout import layout
-from low_tide.core.rig.changes import Change, apply_all, changed, describe, speaker_side
-from low_tide.core.rig.hookup import End, Hookup, HookupError
+from low_tide.core.rig.changes import Change, PutOn, apply_all, changed, describe, speaker_side
+from low_tide.core.rig.hookup import MOST_SCENES, End, Hookup, HookupError
 from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.scenes import pedals_in_series, stands_now
 from low_tide.core.rig.validation import checked
 from low_tide.core.rig.worth import without_papers
 from low_tide.formats.curves import write_curve_csv, write_frd, write_zma
@@ -51,12 +52,14 @@ from low_tide.store.hookups import HookupRecord, RevisionRecord
 
 @dataclass(frozen=True)
 class HookupEntry:
-    """A hook-up as it is listed."""
+    """A hook-up as it is listed. `scenes`: their names; `scene`: the one it is set like now, empty for none."""
 
     id: str
     name: str
     severity: str
     words: str
+    scenes: tuple[str, ...]
+    scene: str
     is_on: bool
     updated: str
 
@@ -115,7 +118,8 @@ class LinkView:
 class BenchState:
     """A hook-up on the bench, with everything computed but fixes and curves, which are asked for by themselves.
 
-    `saves` must come back with the next edit, `revision` with a copy of what was seen. `held`: in a few words
+    `saves` must come back with the next edit, `revision` with a copy of what was seen. `in_series`: pedals that a
+    scene may put in another order, a row each; `scenes_left`: how many may still be added. `held`: in a few words
     each, the changes that are only tried out.
     """
 
@@ -129,6 +133,8 @@ class BenchState:
     redo: str | None
     units: tuple[UnitView, ...]
     links: tuple[LinkView, ...]
+    in_series: tuple[tuple[str, ...], ...]
+    scenes_left: int
     analysis: Analysis
     held: tuple[str, ...] = ()
 
@@ -181,6 +187,15 @@ def rig_of(row: HookupRecord, what_is_known: Known | None = None) -> Rig:
     except (HookupError, FormatError) as error:
         raise Invalid(*error.problems) from None
     return _like_the_last(row.id, replace(rig, known=what_is_known or known()))
+
+
+def rig_in(row: HookupRecord, scene: str) -> Rig:
+    """The hook-up set as a scene says; as it stands for no scene. Invalid says why it cannot be."""
+    rig = rig_of(row)
+    try:
+        return changed(rig, [PutOn(scene)]) if scene else rig
+    except HookupError as error:
+        raise Invalid(*(f"Scene: {said}" for said in error.problems), fields=[("scene",)]) from None
 
 
 def rig_at(row: HookupRecord, number: int) -> Rig | None:
@@ -263,6 +278,8 @@ def _state(row: HookupRecord, rig: Rig) -> BenchState:
         redo=redo,
         units=_units(rig, {doc["id"] for doc in row.pinned}),
         links=_links(rig),
+        in_series=pedals_in_series(rig),
+        scenes_left=MOST_SCENES - len(rig.hookup.scenes),
         analysis=at_a_glance(rig, preferences()),
     )
 
@@ -274,22 +291,33 @@ def state(hookup_id: str) -> BenchState:
     return _state(row, rig_of(row))
 
 
-_verdicts: dict[str, tuple[Any, tuple[str, str]]] = {}
+@dataclass(frozen=True)
+class _Listed:
+    """What a list says of a hook-up as it stands."""
+
+    severity: str
+    words: str
+    scenes: tuple[str, ...] = ()
+    scene: str = ""
+
+
+_verdicts: dict[str, tuple[Any, _Listed]] = {}
 """Hook-up → what its verdict rests on, and the verdict: a list shows many, of which one or none has changed."""
 
 
-def _verdict(row: HookupRecord, measured: Known) -> tuple[str, str]:
-    """Severity and words of a hook-up as it stands."""
+def _listed(row: HookupRecord, measured: Known) -> _Listed:
     version = database.version("gear", "preference")
     rests_on = (version, row.current, row.saves, row.pinned, measured)
     kept = _verdicts.get(row.id)
     if version is not None and kept is not None and kept[0] == rests_on:
         return kept[1]
     try:
-        verdict = judge(rig_of(row, measured), preferences()).verdict
-        found = verdict.severity, verdict.words
+        rig = rig_of(row, measured)
+        verdict, scenes = judge(rig, preferences()).verdict, rig.hookup.scenes
+        now = next((scene.name for scene in scenes if stands_now(rig, scene)), "")
+        found = _Listed(verdict.severity, verdict.words, tuple(scene.name for scene in scenes), now)
     except Invalid as error:
-        found = "stop", error.problems[0]
+        found = _Listed("stop", error.problems[0])
     if version is not None:
         _verdicts[row.id] = rests_on, found
     return found
@@ -301,8 +329,8 @@ def listed(search: str = "") -> list[HookupEntry]:
     for row in hookups.listed():
         if not all(word in row.name.lower() for word in search.lower().split()):
             continue
-        severity, words = _verdict(row, measured)
-        found.append(HookupEntry(row.id, row.name, severity, words, row.is_on, row.updated))
+        of = _listed(row, measured)
+        found.append(HookupEntry(row.id, row.name, of.severity, of.words, of.scenes, of.scene, row.is_on, row.updated))
     return sorted(found, key=lambda entry: search.strip().lower() not in entry.name.lower())
 
 

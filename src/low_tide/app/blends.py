@@ -520,7 +520,7 @@ def commit(blend_id: int, part: str, why: str, trusted: bool, tried: int, sessio
     with database.atomic():
         if trusted and not filtered:
             impulses.list_all([p.impulse for p in doc.parts])
-        line = log.write_line(f"Speaker{of}: “{row.name}”. {reason}{many} It is {made_of}."[:1000], session)
+        line = log.write_line(f"Speaker{of}: “{row.name}”. {reason}{many} It is {made_of}."[:1000], session, blend_id)
     return line
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Annotated, Any, Literal, TypeAlias, cast
 
 from low_tide.app import bench, running
@@ -13,9 +13,11 @@ from low_tide.app.preferences import preferences
 from low_tide.core.audio.metering import Measures
 from low_tide.core.judging.findings import VERDICTS, Severity
 from low_tide.core.presentation.analysis import LineResult, analyse
+from low_tide.core.rig.hookup import ControlSetting
+from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
 from low_tide.core.spec import Spec
-from low_tide.formats.documents import Json, dump, load_hookup, load_unit, parse, plain_rig
+from low_tide.formats.documents import Json, dump, keep_unknown, load_hookup, load_unit, parse, plain_rig
 from low_tide.formats.sentences import FormatError
 from low_tide.store import hookups
 from low_tide.store import takes as kept
@@ -29,14 +31,6 @@ MOST_LINES = 200
 EVERY = TakeFilter()
 
 
-@dataclass(frozen=True)
-class ControlSetting:
-    """A knob on the amp as it was: its name and where it stood, in words ('6', 'two o'clock')."""
-
-    name: Annotated[str, Spec("Control", ge=1, le=60)]
-    value: Annotated[str, Spec("Set to", le=60)] = ""
-
-
 RATINGS = {"keep": "keep", "maybe": "maybe", "no": "no", "": "not rated"}
 Rating: TypeAlias = Annotated[Literal["", "keep", "maybe", "no"], Spec("Rating", names=RATINGS)]
 
@@ -45,7 +39,8 @@ Rating: TypeAlias = Annotated[Literal["", "keep", "maybe", "no"], Spec("Rating",
 class TakeNote:
     """What a person says about a take. `recorded_at`: the input, 'unit.socket'; empty where nobody said.
 
-    `guide`: it is to be replaced; `replaces`: the guide whose place it takes. `afterwards`: what was done to it since.
+    `scene`: that of its hook-up it was played in, fixed when it is logged. `guide`: it is to be replaced; `replaces`:
+    the guide whose place it takes. `afterwards`: what was done to it since.
     """
 
     name: Annotated[str, Spec("Take", ge=1, le=120)]
@@ -55,6 +50,7 @@ class TakeNote:
     measured_peak: Annotated[float | None, Spec("Measured peak", "dBFS", -120, 0)] = None
     recorded_at: Annotated[str, Spec("Recorded at", le=130)] = ""
     song_start: Annotated[float | None, Spec("Starts in the song at", "s", 0, 36_000)] = None
+    scene: Annotated[str, Spec("Scene", le=60)] = ""
     rating: Rating = ""
     guide: Annotated[bool, Spec("A guide, to be replaced")] = False
     replaces: Annotated[int | None, Spec("Takes the place of", ge=1)] = None
@@ -153,13 +149,29 @@ def new_session(name: str, notes: str = "", at: str = "") -> Session:
         return _told_session(kept.begin(name, at or now(), notes[:8000]), 0)
 
 
-def edit_session(session_id: int, name: str, notes: str) -> Session:
-    """Call a session otherwise, or say something else of it."""
+@dataclass(frozen=True)
+class SessionWords:
+    """What a session is called, and what is said of it."""
+
+    name: str
+    notes: str
+
+
+def edit_session(session_id: int, name: str, notes: str, was: SessionWords | None = None) -> Session:
+    """Call a session otherwise, or say something else of it.
+
+    `was`: how it read when it was looked at; one that reads otherwise by now is refused, None asks for no such care.
+    """
     name = name.strip()
     if not 1 <= len(name) <= 120:
         raise Invalid("Session: a name of 1 to 120 characters is wanted.")
     with database.atomic():
-        _session(session_id)
+        now_there = _session(session_id)
+        if was is not None and was != SessionWords(now_there.name, now_there.notes):
+            raise Conflict(
+                f"The session was changed in another window: it is called “{now_there.name}”, and its notes are"
+                f" {f'“{now_there.notes}”' if now_there.notes else 'empty'}. Yours are still in the form."
+            )
         kept.edit_session(session_id, name, notes[:8000])
         return session(session_id)
 
@@ -329,6 +341,16 @@ def _replaces(note: TakeNote, take_id: int | None = None) -> None:
         raise Invalid("Takes the place of: a take does not replace itself.", fields=[("replaces",)])
 
 
+def _with_knobs(note: TakeNote, rig: Rig) -> TakeNote:
+    """The same with the knobs of its scene, where nobody said where they stood."""
+    said = [c for c in note.controls if c.value]
+    names = {c.name.lower() for c in said}
+    scene = next((s for s in rig.hookup.scenes if s.name == note.scene), None)
+    knobs = tuple(k for k in scene.knobs if k.name.lower() not in names) if scene else ()
+    told = {k.name.lower() for k in knobs}
+    return replace(note, controls=(*(c for c in note.controls if c.name.lower() not in told), *knobs))
+
+
 def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
     """Log a take of the hook-up as it stands: hook-up, gear and results are copied and stay as they are.
 
@@ -339,15 +361,16 @@ def log_take(session_id: int, hookup_id: str, doc: Any, at: str = "") -> Take:
         _replaces(note)
         session = _session(session_id)
         row = bench.row_of(hookup_id)
-        rig = bench.rig_of(row)
+        rig = bench.rig_in(row, note.scene)
         result = analyse(rig, preferences())
         hookup_doc, gear = bench.documents(row)
+        hookup_doc = keep_unknown(hookup_doc, dump(rig.hookup))
         accepted = running.accepted_words(row)
         words = [{"caution": f.text, "word": accepted[f.key]} for f in result.findings if f.key in accepted]
         record = TakeRecord(
             session_id=session.id,
             number=kept.next_number(session.id),
-            **dump(note),
+            **dump(_with_knobs(note, rig)),
             hookup_name=row.name,
             hookup_id=row.id,
             verdict=result.verdict.severity,
@@ -374,6 +397,9 @@ def edit_take(take_id: int, doc: Any, saves: int | None = None) -> Take:
     with database.atomic():
         row = _row(take_id)
         _seen(row, saves)
+        if note.scene != row.scene:
+            said = f"was logged in scene “{row.scene}”" if row.scene else "was logged in no scene"
+            raise Invalid(f"Scene: the take {said}, and its hook-up stays as it was.", fields=[("scene",)])
         if note.replaces != row.replaces:  # what stood may stand, though its guide is called one no more
             _replaces(note, take_id)
         kept.update(take_id, **dump(note), saves=row.saves + 1)
@@ -424,13 +450,16 @@ def told_line(record: LineRecord) -> LogLine:
     return LogLine(record.id, record.session_id, record.text, record.at, kind, record.place, record.level)
 
 
-def write_line(text: str, session_id: int | None = None) -> LogLine:
-    """Write a line into a session, the newest if none is named; a first session is begun where there is none."""
+def write_line(text: str, session_id: int | None = None, blend: int | None = None) -> LogLine:
+    """Write a line into a session, the newest if none is named; a first session is begun where there is none.
+
+    `blend`: the one that was taken by it.
+    """
     text = text.strip()
     if not 1 <= len(text) <= 1000:
         raise Invalid(f"Note: 1 to 1000 characters are wanted, this has {len(text)}.")
     with database.atomic():
-        return told_line(kept.write_line(LineRecord(session_for(session_id), text, now())))
+        return told_line(kept.write_line(LineRecord(session_for(session_id), text, now(), blend=blend)))
 
 
 def delete_line(line_id: int) -> None:

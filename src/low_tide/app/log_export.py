@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 from low_tide.app import log
@@ -12,78 +12,51 @@ from low_tide.formats.documents import dump
 from low_tide.formats.tables import log_csv
 from low_tide.store import takes as kept
 
-COLUMNS = (
-    "session",
-    "number",
-    "name",
-    "part",
-    "at",
-    "hookup",
-    "verdict",
-    "expected peak, dBFS",
-    "measured peak, dBFS",
-    "true peak, dBTP",
-    "loudness, LUFS",
-    "RMS, dBFS",
-    "crest, dB",
-    "clipped runs",
-    "controls",
-    "accepted",
-    "recorded at",
-    "starts in the song at, s",
-    "simulated",
-    "rating",
-    "guide",
-    "guitar",
-    "pickup",
-    "volume on the guitar",
-    "tuning",
-    "done afterwards",
-    "notes",
-)
-
 
 def _two(value: float | None) -> float | None:
     return None if value is None else round(value, 2)
 
 
+COLUMNS: dict[str, Callable[[Take], Any]] = {
+    "number": lambda each: each.number,
+    "name": lambda each: each.note.name,
+    "part": lambda each: each.note.part,
+    "at": lambda each: each.at,
+    "hookup": lambda each: each.hookup,
+    "verdict": lambda each: each.severity,
+    "expected peak, dBFS": lambda each: _two(each.expected_peak),
+    "measured peak, dBFS": lambda each: _two(each.measures.peak_dbfs if each.measures else each.note.measured_peak),
+    "true peak, dBTP": lambda each: _two(each.measures.true_peak_dbtp if each.measures else None),
+    "loudness, LUFS": lambda each: _two(each.measures.loudness_lufs if each.measures else None),
+    "RMS, dBFS": lambda each: _two(each.measures.rms_dbfs if each.measures else None),
+    "crest, dB": lambda each: _two(each.measures.crest_db if each.measures else None),
+    "clipped runs": lambda each: each.measures and each.measures.clipped_runs,
+    "controls": lambda each: "; ".join(f"{c.name} {c.value}" for c in each.note.controls),
+    "accepted": lambda each: "; ".join(f"{a.caution} ({a.word})" for a in each.accepted),
+    "recorded at": lambda each: each.note.recorded_at,
+    "starts in the song at, s": lambda each: _two(each.note.song_start),
+    "simulated": lambda each: "yes" if each.simulated else "",
+    "scene": lambda each: each.note.scene,
+    "rating": lambda each: each.note.rating,
+    "guide": lambda each: "yes" if each.note.guide else "",
+    "guitar": lambda each: each.note.guitar,
+    "pickup": lambda each: each.note.pickup,
+    "volume on the guitar": lambda each: each.note.guitar_volume,
+    "tuning": lambda each: each.note.tuning,
+    "done afterwards": lambda each: each.note.afterwards,
+    "notes": lambda each: each.note.notes,
+}
+"""What a line says of a take, beside its session, by the name of its column."""
+
+
 def _line(each: Take, names: dict[int, str]) -> dict[str, Any]:
-    m = each.measures
-    return {
-        "session": names[each.session],
-        "number": each.number,
-        "name": each.note.name,
-        "part": each.note.part,
-        "at": each.at,
-        "hookup": each.hookup,
-        "verdict": each.severity,
-        "expected peak, dBFS": _two(each.expected_peak),
-        "measured peak, dBFS": _two(m.peak_dbfs if m else each.note.measured_peak),
-        "true peak, dBTP": _two(m.true_peak_dbtp if m else None),
-        "loudness, LUFS": _two(m.loudness_lufs if m else None),
-        "RMS, dBFS": _two(m.rms_dbfs if m else None),
-        "crest, dB": _two(m.crest_db if m else None),
-        "clipped runs": m.clipped_runs if m else None,
-        "controls": "; ".join(f"{c.name} {c.value}" for c in each.note.controls),
-        "accepted": "; ".join(f"{a.caution} ({a.word})" for a in each.accepted),
-        "recorded at": each.note.recorded_at,
-        "starts in the song at, s": _two(each.note.song_start),
-        "simulated": "yes" if each.simulated else "",
-        "rating": each.note.rating,
-        "guide": "yes" if each.note.guide else "",
-        "guitar": each.note.guitar,
-        "pickup": each.note.pickup,
-        "volume on the guitar": each.note.guitar_volume,
-        "tuning": each.note.tuning,
-        "done afterwards": each.note.afterwards,
-        "notes": each.note.notes,
-    }
+    return {"session": names[each.session], **{name: of(each) for name, of in COLUMNS.items()}}
 
 
 def export_csv(session: int | None = None) -> Iterator[str]:
     """The log as CSV, oldest take first, line by line."""
     names = {s.id: s.name for s in log.sessions()}
-    yield from log_csv((_line(log.told(r), names) for r in kept.each(session)), COLUMNS)
+    yield from log_csv((_line(log.told(r), names) for r in kept.each(session)), ("session", *COLUMNS))
 
 
 def export_json(session: int | None = None) -> Iterator[str]:

@@ -67,7 +67,7 @@ def record(
     """
     with database.connection_context():
         row = bench.row_of(hookup_id)
-        rig = bench.rig_of(row)
+        rig = bench.rig_in(row, wanted.note.scene)
         point = input_of_hookup(rig, wanted.note.recorded_at)
         yield 0.02
         dry = _dry(home, wanted)

@@ -34,7 +34,7 @@ MOST_HEAD, MOST_TAKE, MOST_PHOTO = 16 * MEBIBYTE, 16 * MEBIBYTE, 24 * MEBIBYTE
 MOST_TAKES = 50_000
 TAKE_FILE = re.compile(r"takes/[1-9][0-9]{0,8}\.json")
 ATTACHED_FILE = re.compile(r"attached/[0-9a-f]{64}\.(photo|preset)")
-PAPER = re.compile(r"(session\.md|run-sheets/[^/\\]{1,130}\.md)")
+PAPER = re.compile(r"(session\.md|run-sheets/[^/\\]{1,130}\.md|recipes/[^/\\]{1,130}\.json)")
 """For people: not read back."""
 
 

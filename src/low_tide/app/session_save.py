@@ -9,8 +9,9 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any, cast
 
-from low_tide.app import attachments, bench, log, running, session_sheet
-from low_tide.app.errors import Invalid
+from low_tide.app import attachments, bench, blend_sound, log, running, session_sheet
+from low_tide.app.blend_sound import ExportChoice
+from low_tide.app.errors import Invalid, Refusal
 from low_tide.app.log import LineKind, Take
 from low_tide.app.session_file import HEAD, MANIFEST, FiledAttachment, FiledLine, FiledSession, FiledTake
 from low_tide.formats.documents import dump
@@ -94,21 +95,38 @@ def _writing(home: Home, session_id: int) -> Iterator[bytes]:
             yield pipe.taken()
         for name, text in _run_sheets(named):
             archive.writestr(name, text)
+        for name, made in _recipes(home, session_id):
+            archive.writestr(name, made)
         for name in sorted(audio):
             yield from _recording(home, archive, pipe, name)
     yield pipe.taken()
+
+
+def _named(called: str, id: str, used: set[str]) -> str:
+    """What a paper about something is called; its id as well where another is called like it."""
+    plain = on_any_disk(called, 100) or id
+    name = plain if plain.lower() not in used else f"{plain[:60]} {id[:60]}"
+    used.add(name.lower())
+    return name
 
 
 def _run_sheets(named: set[str]) -> Iterator[tuple[str, str]]:
     """Run sheets of the hook-ups that still stand here and go together, by what they are called."""
     used = set[str]()
     for row in hookups.listed():
-        if row.id not in named or bench.rig_at(row, row.current) is None:
+        if row.id in named and bench.rig_at(row, row.current) is not None:
+            yield f"run-sheets/{_named(row.name, row.id, used)}.md", running.as_markdown(row.id)
+
+
+def _recipes(home: Home, session_id: int) -> Iterator[tuple[str, bytes]]:
+    """Recipes of the blends that were taken in the session, as far as all of them is still here."""
+    used = set[str]()
+    for blend in dict.fromkeys(line.blend for line in reversed(kept.lines(session_id, None)) if line.blend):
+        try:
+            made = blend_sound.recipe(home, blend, ExportChoice())
+        except Refusal:
             continue
-        plain = on_any_disk(row.name, 100) or row.id
-        name = plain if plain.lower() not in used else f"{plain[:60]} {row.id[:60]}"
-        used.add(name.lower())
-        yield f"run-sheets/{name}.md", running.as_markdown(row.id)
+        yield f"recipes/{_named(made['name'], str(blend), used)}.json", _json(made)
 
 
 def _recording(home: Home, archive: zipfile.ZipFile, pipe: archives.Pipe, name: str) -> Iterator[bytes]:

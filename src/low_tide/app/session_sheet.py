@@ -104,6 +104,7 @@ def _peak(take: Take) -> str:
 
 def _take(take: Take, hookup: str) -> SheetTake:
     note = take.note
+    hookup += note.scene and f", scene “{note.scene}”"
     guitar = [note.guitar, note.pickup, note.guitar_volume and f"volume {note.guitar_volume}", note.tuning]
     rated = [note.guide and "a guide", note.rating, note.afterwards, note.notes]
     return SheetTake(

@@ -31,6 +31,7 @@ def _logged(row: Take) -> Logged:
             "Take": note.name,
             "Part": note.part,
             "Hook-up": row.hookup,
+            "Scene": note.scene,
             "Guitar": note.guitar,
             "Pickup": note.pickup,
             "Volume on the guitar": note.guitar_volume,

@@ -9,12 +9,13 @@ from typing import Literal
 
 from low_tide.app import bench, blends, impulses, locker, log, mixes, readings, recorder, recordings, running, shoot_out
 from low_tide.app.blends import BlendDoc
-from low_tide.app.log import ControlSetting, Take, TakeNote
+from low_tide.app.log import Take, TakeNote
 from low_tide.app.preferences import choose
 from low_tide.app.recorder import Recording
 from low_tide.app.shoot_out import NewShootOut
 from low_tide.core.cab.blend import BlendPart
 from low_tide.core.cab.speaker_filter import SpeakerFilter
+from low_tide.core.rig.hookup import ControlSetting
 from low_tide.core.session.steps import FIRST
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS, SHOOT_OUT

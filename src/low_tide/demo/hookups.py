@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from low_tide.core.rig.hookup import End, Hookup, Link, Occasion, Placed
+from low_tide.core.rig.hookup import ControlSetting, End, Hookup, Link, Occasion, Placed, Scene, SetAt
 from low_tide.core.rig.standing import stands
 from low_tide.demo.gear import GEAR
 
@@ -35,6 +35,21 @@ def _aboard(name: str, hookup: Hookup) -> Hookup:
     )
     return replace(hookup, units=units, occasion=OCCASIONS.get(name, Occasion()))
 
+
+SCENES = (
+    Scene(
+        "Under the voice",
+        (SetAt("bosun", "volume", -12.0), SetAt("bladderwrack", "on", False), SetAt("samphire", "on", False)),
+        knobs=(ControlSetting("Channel", "clean"),),
+    ),
+    Scene("Answer", (SetAt("bosun", "volume", 0.0), SetAt("bladderwrack", "on", True), SetAt("samphire", "on", False))),
+    Scene(
+        "Bell, far off",
+        (SetAt("bosun", "volume", -3.0), SetAt("bladderwrack", "on", True), SetAt("samphire", "on", True)),
+        knobs=(ControlSetting("Channel", "lead"),),
+    ),
+)
+"""Of the pedals in front: what a foot does between two lines of the song."""
 
 _HOOKUPS: dict[str, Hookup] = {
     "silent-night": Hookup(
@@ -155,6 +170,7 @@ _HOOKUPS: dict[str, Hookup] = {
             _link("speaker-a", "godwit-45/out1", "groyne-r8/in"),
             _link("line-1", "groyne-r8/line", "skerry-4/in3"),
         ),
+        scenes=SCENES,
     ),
     "in-the-loop": Hookup(
         "Cue 2, turned down in the loop",

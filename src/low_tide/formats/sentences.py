@@ -51,7 +51,7 @@ def spec_at(kind: Any, path: tuple[str | int, ...]) -> tuple[str, Spec | None]:
                 labels[-1] = f"{labels[-1]} {step + 1}"
             continue
         tagged = [m for m in hints if step in (getattr(m, "kind", None), getattr(m, "op", None))]
-        if tagged:
+        if tagged and len(hints) > 1:  # what tells members apart stands in the path once; a field may be called so too
             hints = tagged
             continue
         found = None

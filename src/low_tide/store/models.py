@@ -125,6 +125,7 @@ class TakeRow(Table):
     recorded_at = CharField(default="")
     song_start = FloatField(null=True)
     simulated = BooleanField(default=False)
+    scene = CharField(default="")
     rating = CharField(default="")
     guide = BooleanField(default=False)
     replaces = IntegerField(null=True)
@@ -326,6 +327,7 @@ class NoteRow(Table):
     kind = CharField(default="")
     place = CharField(default="")
     level = FloatField(null=True)
+    blend = IntegerField(null=True)
 
     class Meta:
         table_name = "note"

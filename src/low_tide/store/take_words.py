@@ -9,7 +9,7 @@ from __future__ import annotations
 from low_tide.store.database import Database, database
 
 INDEX = "take_words"
-COLUMNS = "name, part, notes, hookup_name, gear, guitar, pickup, tuning, afterwards, controls"
+COLUMNS = "name, part, notes, hookup_name, scene, gear, guitar, pickup, tuning, afterwards, controls"
 SAID = COLUMNS.removesuffix("controls") + (
     "coalesce((SELECT group_concat(json_extract(value, '$.name') || ' ' || json_extract(value, '$.value'), '; ')"
     " FROM json_each(take.controls)), '')"

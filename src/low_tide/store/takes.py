@@ -26,6 +26,7 @@ class TakeRecord:
     """A take. `saves` counts what was said of it, so two tabs cannot overwrite each other unseen.
 
     `recorded_at`: the input ('unit.socket'), empty where nobody said; `song_start`: where in the song it begins, s.
+    `scene`: that of the hook-up it was played in, empty for none.
     `replaces`: the guide it takes the place of, None for none; `gear`: the names of the units it was made with;
     `clipped`: how many runs of its recording are.
     """
@@ -49,6 +50,7 @@ class TakeRecord:
     recorded_at: str = ""
     song_start: float | None = None
     simulated: bool = False
+    scene: str = ""
     rating: str = ""
     guide: bool = False
     replaces: int | None = None
@@ -86,7 +88,8 @@ class TakeFilter:
 class LineRecord:
     """A line in the log that belongs to no take: what was picked, what was noticed.
 
-    `kind`: 'complaint' or 'none' where it says what neighbours said, at a place, at a level there (dBA).
+    `kind`: 'complaint' or 'none' where it says what neighbours said, at a place, at a level there (dBA). `blend`: the
+    one that was taken by it, which may be gone since.
     """
 
     session_id: int
@@ -95,6 +98,7 @@ class LineRecord:
     kind: str = ""
     place: str = ""
     level: float | None = None
+    blend: int | None = None
     id: int = 0
 
 

@@ -23,6 +23,8 @@ import { numbered, useNumbers } from "./numbers";
 import { Notices } from "./Notices";
 import { Picture } from "./Picture";
 import { OtherAmps } from "./OtherAmps";
+import { Scenes } from "./scenes/Scenes";
+import { SceneStrip } from "./scenes/Strip";
 import { SocketPanel } from "./SocketPanel";
 import { Toolbar } from "./Toolbar";
 import { Charts } from "./Charts";
@@ -69,6 +71,7 @@ function Work({ id }: { id: string }) {
   const [menu, setMenu] = useState(false);
   const [leaving, setLeaving] = useState(false);
   const [naming, setNaming] = useState(false);
+  const [scenes, setScenes] = useState(false);
   const [overview, setOverview] = useState(false);
   /** Narrower, the page scrolls as a whole. */
   const wide = useMedia("(min-width: 1024px)");
@@ -125,6 +128,7 @@ function Work({ id }: { id: string }) {
     k: () => walk(-1),
     a: () => open({ show: "add" }),
     o: () => setMenu(true),
+    s: () => setScenes(true),
     v: () => setOverview(!overview),
     w: () => (bench.held ? bench.letGo(false) : bench.hold()),
     f: () => open({ show: "plan" }),
@@ -172,9 +176,13 @@ function Work({ id }: { id: string }) {
               onAdd={() => open({ show: "add" })}
               onFind={() => open({ show: "plan" })}
               onName={() => setNaming(true)}
+              onScenes={() => setScenes(true)}
               onOtherAmp={() => open({ show: "amps" })}
               onPutAway={() => setLeaving(true)}
             />
+            {state.analysis.scenes.length > 0 && (
+              <SceneStrip state={state} onChange={change} onTable={() => setScenes(true)} />
+            )}
             {pinned > 0 && (
               <p className="shrink-0 px-5 pb-1 text-[12px] text-ink-2">
                 {pinned} unit{pinned === 1 ? " is" : "s are"} kept as in the take or file, not as in the
@@ -280,6 +288,7 @@ function Work({ id }: { id: string }) {
           )}
         </div>
         {menu && <HookupMenu onClose={() => setMenu(false)} />}
+        {scenes && <Scenes state={state} onChange={change} onClose={() => setScenes(false)} />}
         {naming && (
           <NameSheet
             state={state}

@@ -14,6 +14,7 @@ interface Props {
   onAdd: () => void;
   onFind: () => void;
   onName: () => void;
+  onScenes: () => void;
   onOtherAmp: () => void;
   onPutAway: () => void;
 }
@@ -28,6 +29,7 @@ export function Toolbar({
   onAdd,
   onFind,
   onName,
+  onScenes,
   onOtherAmp,
   onPutAway,
 }: Props) {
@@ -59,6 +61,7 @@ export function Toolbar({
         }
         items={[
           { label: "Name and notes, or a copy …", run: onName },
+          { label: "Scenes …", run: onScenes },
           { label: "The same with another amp …", run: onOtherAmp },
           { label: "Save as a file", run: () => window.location.assign(`/api/hookups/${state.id}/file`) },
           {

@@ -5,6 +5,7 @@ import { BLANK_NOTE } from "../../parts/blankNote";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { Sheet } from "../../parts/Sheet";
 import { asNumberIfAny } from "../../parts/typed";
+import { SceneField } from "../bench/scenes/SceneField";
 import { SessionField } from "./SessionField";
 import { useHookups } from "../bench/HookupMenu";
 import { bringing } from "./bringing";
@@ -15,6 +16,7 @@ interface Row {
   part: string;
   hookup: string;
   recordedAt: string;
+  scene: string | undefined;
   start: string;
 }
 
@@ -48,6 +50,7 @@ export function BringIn({
     part: guesses.data?.files[i]?.part ?? "",
     hookup: guesses.data?.files[i]?.hookup || hookup,
     recordedAt: "",
+    scene: undefined,
     start: "",
     ...typed[i],
   }));
@@ -65,6 +68,7 @@ export function BringIn({
           name: row.name.trim(),
           part: row.part,
           recorded_at: row.recordedAt,
+          scene: row.scene ?? entries.find((each) => each.id === row.hookup)?.scene ?? "",
           song_start: asNumberIfAny(row.start),
         },
       })),
@@ -111,7 +115,7 @@ export function BringIn({
                   <select
                     className={FIELD}
                     value={row.hookup}
-                    onChange={(e) => set(i, { hookup: e.target.value, recordedAt: "" })}
+                    onChange={(e) => set(i, { hookup: e.target.value, recordedAt: "", scene: undefined })}
                   >
                     {entries.map((each) => (
                       <option key={each.id} value={each.id}>
@@ -129,6 +133,7 @@ export function BringIn({
                     onChange={(e) => set(i, { start: e.target.value })}
                   />
                 </Field>
+                <SceneField hookup={row.hookup} chosen={row.scene} onChoose={(scene) => set(i, { scene })} />
                 {row.hookup === hookup && inputs.length > 1 && (
                   <Field label="Recorded at">
                     <select

@@ -7,6 +7,7 @@ import { Part } from "../../parts/Part";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
 import { asNumber } from "../../parts/typed";
+import { SceneField, useScene } from "../bench/scenes/SceneField";
 import { SessionField } from "./SessionField";
 
 type Recording = Schemas["RecordBody"]["recording"];
@@ -41,6 +42,8 @@ export function RecordSheet({
 }) {
   const [name, setName] = useState("");
   const [at, setAt] = useState(input);
+  const [chosen, setChosen] = useState<string>();
+  const { scene } = useScene(state.id, chosen);
   const [source, setSource] = useState<Source>("built-in");
   const [drive, setDrive] = useState(10);
   const [seconds, setSeconds] = useState("10");
@@ -80,6 +83,7 @@ export function RecordSheet({
             ...BLANK_NOTE,
             name: name.trim() || `Simulated, ${usual}`.slice(0, 120),
             recorded_at: at,
+            scene,
           },
           source,
           direct,
@@ -182,6 +186,7 @@ export function RecordSheet({
             ))}
           </select>
         </Field>
+        <SceneField hookup={state.id} chosen={chosen} onChoose={setChosen} />
         <SessionField value={session} onChange={setSession} />
         <div className="col-span-2 mt-1">
           {error !== undefined && <Failed error={error} />}

@@ -15,15 +15,23 @@ import { OpenSession } from "./OpenSession";
 function Words({ session, onClose }: { session: Session; onClose: () => void }) {
   const [name, setName] = useState(session.name);
   const [notes, setNotes] = useState(session.notes);
+  /** How it read when the form was opened, or when another window was found to have changed it. */
+  const [was, setWas] = useState({ name: session.name, notes: session.notes });
   const client = useQueryClient();
   const save = useMutation({
     mutationFn: () =>
       answer(
         api.PUT("/api/sessions/{session_id}", {
           params: { path: { session_id: session.id } },
-          body: { name, notes },
+          body: { name, notes, was },
         }),
       ),
+    onError: async (error) => {
+      if (!(error instanceof Refusal && error.status === 409)) return;
+      const now = await answer(api.GET("/api/sessions")).catch(() => undefined);
+      const theirs = now?.sessions.find((each) => each.id === session.id);
+      if (theirs) setWas({ name: theirs.name, notes: theirs.notes });
+    },
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: ["sessions"] });
       onClose();
@@ -51,6 +59,9 @@ function Words({ session, onClose }: { session: Session; onClose: () => void }) 
           />
         </Field>
         {save.error && <Failed error={save.error} />}
+        {save.error instanceof Refusal && save.error.status === 409 && (
+          <p className="text-[13px] text-ink-2">Save once more to put yours in the place of theirs.</p>
+        )}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Discard changes</Button>
           <Button look="main" type="submit" disabled={!name.trim() || save.isPending}>

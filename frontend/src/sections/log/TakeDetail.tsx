@@ -79,6 +79,7 @@ function Listen({ take }: { take: Take }) {
 /** What it was played on, how it is rated, what was done since. */
 function Said({ note }: { note: Take["note"] }) {
   const rows = [
+    ["Scene", note.scene],
     ["Guitar", note.guitar],
     ["Pickup", note.pickup],
     ["Volume on it", note.guitar_volume],

@@ -8,6 +8,7 @@ import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { readLines } from "../../parts/ndjson";
 import { Part } from "../../parts/Part";
 import { Failed } from "../../parts/states";
+import { SceneField, useScene } from "../bench/scenes/SceneField";
 import { useHookups } from "../bench/HookupMenu";
 import { asNumberIfAny } from "../../parts/typed";
 import { Guitar, Standing } from "./Said";
@@ -48,6 +49,8 @@ export function TakeForm({ session, take, before, replaces, hookup, onDone, onCl
   const hookups = useHookups();
   const [of, setOf] = useState(hookup ?? "");
   const chosen = of || hookups.data?.entries[0]?.id || "";
+  const [sceneChosen, setSceneChosen] = useState<string>();
+  const { scene } = useScene(chosen, sceneChosen);
   const [peak, setPeak] = useState(
     note.measured_peak === null || note.measured_peak === undefined ? "" : String(note.measured_peak),
   );
@@ -71,7 +74,7 @@ export function TakeForm({ session, take, before, replaces, hookup, onDone, onCl
         : await answer(
             api.POST("/api/sessions/{session_id}/takes", {
               params: { path: { session_id: session.id } },
-              body: { hookup: chosen, note: body },
+              body: { hookup: chosen, note: { ...body, scene } },
             }),
           );
       const audio = file.current?.files?.[0];
@@ -167,6 +170,20 @@ export function TakeForm({ session, take, before, replaces, hookup, onDone, onCl
             ))}
           </select>
         </Field>
+      )}
+      {take ? (
+        take.note.scene && (
+          <p className="text-[13px] text-ink-2">
+            In scene <b className="text-ink">{take.note.scene}</b>, as its hook-up was.
+          </p>
+        )
+      ) : (
+        <SceneField
+          hookup={chosen}
+          chosen={sceneChosen}
+          problem={problem("scene")}
+          onChoose={setSceneChosen}
+        />
       )}
       <div className="grid gap-3 sm:grid-cols-2">
         <Field label="Take" problem={problem("name")}>

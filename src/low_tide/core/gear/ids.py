@@ -41,6 +41,8 @@ def plain_hookup(doc: Any) -> Any:
         found["units"] = [_placing(each) for each in doc["units"]]
     if isinstance(doc.get("links"), list):
         found["links"] = [_link(each) for each in doc["links"]]
+    if isinstance(doc.get("scenes"), list):
+        found["scenes"] = [_scene(each) for each in doc["scenes"]]
     if "occasion" in doc:
         found["occasion"] = _with(doc["occasion"], ("place",))
     return found
@@ -61,4 +63,13 @@ def _link(doc: Any) -> Any:
     found = _with(doc, ("lead",))
     if isinstance(found, dict):
         found.update({end: _with(found[end], ("unit",)) for end in ("a", "b") if end in found})
+    return found
+
+
+def _scene(doc: Any) -> Any:
+    found = dict(doc) if isinstance(doc, dict) else doc
+    if isinstance(found, dict) and isinstance(found.get("settings"), list):
+        found["settings"] = [_with(each, ("unit",)) for each in found["settings"]]
+    if isinstance(found, dict) and isinstance(found.get("order"), list):
+        found["order"] = [plain_id(each) for each in found["order"]]
     return found

@@ -51,6 +51,7 @@ class Finding:
 
     `fixes` are best first: as a check proposes them, or, after `judge.with_fixes`, only those that mend it
     without making anything as bad elsewhere; `fix` is then the first. `sought`: fixes for it are still to be tried.
+    `scenes`: those it was found in, where the hook-up as it stands has it not.
     `typical` lists estimates it rests on. `which` tells apart what one check finds about the same units. `key` names
     what was found, numbers and all: an accepted caution holds only while it stays the same.
     """
@@ -66,6 +67,7 @@ class Finding:
     fixes: tuple[Fix, ...] = ()
     typical: tuple[str, ...] = ()
     which: str = ""
+    scenes: tuple[str, ...] = ()
     sought: bool = False
     key: str = field(init=False, default="")
 

@@ -10,6 +10,7 @@ from itertools import islice
 from low_tide.core.inventory import Interface
 from low_tide.core.judging.checks import Case, run_all
 from low_tide.core.judging.findings import RANK, Finding, Fix, Verdict, verdict
+from low_tide.core.judging.over_scenes import InScene, in_scenes, over_scenes
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, changed
 from low_tide.core.rig.hookup import HookupError
@@ -22,18 +23,21 @@ MOST_OFFERED = 1
 
 @dataclass(frozen=True)
 class Judgement:
-    """The case with its results, its findings worst first, and the verdict."""
+    """The case with its results, its findings worst first, the verdict over all scenes, and each scene by itself."""
 
     case: Case
     findings: tuple[Finding, ...]
     verdict: Verdict
+    scenes: tuple[InScene, ...] = ()
 
 
 def judge(rig: Rig, preferences: Preferences | None = None) -> Judgement:
-    """Every check on the nominal network, without working out fixes: quick enough for what-ifs."""
+    """Every check on the nominal network, in every scene, without working out fixes: quick enough for what-ifs."""
     case = Case(rig, preferences or Preferences())
-    findings = run_all(case)
-    return Judgement(case, findings, verdict(findings))
+    found = run_all(case)
+    scenes = in_scenes(case, found)
+    findings = over_scenes(found, scenes)
+    return Judgement(case, findings, verdict(findings), scenes)
 
 
 def _weight(findings: Iterable[Finding], rank: int) -> Counter[str]:
@@ -41,12 +45,14 @@ def _weight(findings: Iterable[Finding], rank: int) -> Counter[str]:
     return Counter(f.id for f in findings if RANK[f.severity] >= rank)
 
 
+def _what(finding: Finding) -> tuple[object, ...]:
+    """What a finding is about, whatever its numbers and its severity."""
+    return finding.id, finding.units, finding.which, finding.scenes
+
+
 def _mended(finding: Finding, before: Judgement, after: Judgement) -> bool:
     rank = RANK[finding.severity]
-    if any(
-        (f.id, f.units, f.which) == (finding.id, finding.units, finding.which) and RANK[f.severity] >= rank
-        for f in after.findings
-    ):
+    if any(_what(f) == _what(finding) and RANK[f.severity] >= rank for f in after.findings):
         return False
     had, left = _weight(before.findings, rank), _weight(after.findings, rank)
     return left[finding.id] < had[finding.id] and all(left[check] <= had[check] for check in left)
@@ -76,19 +82,16 @@ def worsened(changes: tuple[Change, ...], judged: Judgement, but: tuple[str, ...
         return None
     before: dict[object, int] = {}
     for each in judged.findings:
-        about = (each.id, each.units, each.which)
-        before[about] = max(RANK[each.severity], before.get(about, 0))
+        before[_what(each)] = max(RANK[each.severity], before.get(_what(each), 0))
     return tuple(
         f
         for f in after.findings
-        if f.id not in but
-        and RANK[f.severity] >= RANK["caution"]
-        and RANK[f.severity] > before.get((f.id, f.units, f.which), 0)
+        if f.id not in but and RANK[f.severity] >= RANK["caution"] and RANK[f.severity] > before.get(_what(f), 0)
     )
 
 
 def _same(one: Finding, other: Finding) -> bool:
-    return (one.id, one.units, one.which, one.severity) == (other.id, other.units, other.which, other.severity)
+    return (_what(one), one.severity) == (_what(other), other.severity)
 
 
 def with_fixes(judged: Judgement, between: Callable[[], None] = lambda: None) -> Judgement:

@@ -10,8 +10,9 @@ import numpy as np
 
 from low_tide.core.circuit.network import NetworkError
 from low_tide.core.frequency import Complex, frequency_grid
-from low_tide.core.judging.findings import Finding, Verdict
+from low_tide.core.judging.findings import Finding, Verdict, verdict
 from low_tide.core.judging.judge import Judgement, judge, with_fixes
+from low_tide.core.judging.over_scenes import InScene
 from low_tide.core.power.delivered import AmpResult, SpeakerResult, delivered
 from low_tide.core.power.shares import Share, carried
 from low_tide.core.power.speaker_network import outputs
@@ -19,7 +20,9 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.presentation.asked import Ask, Stake, TypicalValue, asks_of, stakes_of, typical_values
 from low_tide.core.presentation.facts import Fact, UnitMark, facts_of, unit_marks
 from low_tide.core.presentation.tide_line import Stage, stages_of, tide_words
+from low_tide.core.rig.hookup import Scene
 from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.scenes import stands_now
 from low_tide.core.signal_path.levels import LinePoint
 from low_tide.core.units import in_watts, level_figure
 
@@ -62,10 +65,24 @@ class Flow:
 
 
 @dataclass(frozen=True)
+class SceneResult:
+    """A scene, its verdict and its lines. `stands`: the hook-up is set like it now."""
+
+    scene: Scene
+    stands: bool
+    verdict: Verdict
+    lines: tuple[LineResult, ...]
+
+
+@dataclass(frozen=True)
 class Analysis:
-    """Everything computed for a hook-up, ready to be shown or written out."""
+    """Everything computed for a hook-up, ready to be shown or written out.
+
+    `verdict`: over all scenes; `without_scenes`: of the hook-up as it stands, whatever its scenes are.
+    """
 
     verdict: Verdict
+    without_scenes: Verdict
     findings: tuple[Finding, ...]
     facts: tuple[Fact, ...]
     stages: tuple[Stage, ...]
@@ -80,6 +97,7 @@ class Analysis:
     typical: tuple[TypicalValue, ...]
     asks: tuple[Ask, ...]
     stakes: tuple[Stake, ...]
+    scenes: tuple[SceneResult, ...] = ()
 
 
 def _line_result(rig: Rig, point: LinePoint) -> LineResult:
@@ -98,6 +116,11 @@ def _line_result(rig: Rig, point: LinePoint) -> LineResult:
         limited=point.limited,
         why=point.why,
     )
+
+
+def _scene_result(rig: Rig, there: InScene) -> SceneResult:
+    lines = tuple(_line_result(there.case.rig, point) for point in there.case.line_points)
+    return SceneResult(there.scene, stands_now(rig, there.scene), there.verdict, lines)
 
 
 def _flows(rig: Rig, judged: Judgement) -> tuple[Flow, ...]:
@@ -132,12 +155,14 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
     """Everything but curves and fixes, which take longer than an edit may: findings say whether any are sought."""
     judged = judge(rig, preferences)
     findings = tuple(replace(f, fixes=(), sought=bool(f.fixes)) for f in judged.findings)
+    alone = verdict(tuple(f for f in findings if not f.scenes and f.id != "scene-amiss"))
     marks = unit_marks(rig, judged)
     stakes = stakes_of(rig, findings, judged.case.preferences.currency)
     try:
         there, stages = delivered(rig), stages_of(rig, judged)
         return Analysis(
             verdict=judged.verdict,
+            without_scenes=alone,
             findings=findings,
             facts=facts_of(rig, judged, there.speakers),
             stages=stages,
@@ -152,11 +177,13 @@ def at_a_glance(rig: Rig, preferences: Preferences | None = None) -> Analysis:
             typical=typical_values(rig),
             asks=asks_of(rig, findings),
             stakes=stakes,
+            scenes=tuple(_scene_result(rig, each) for each in judged.scenes),
         )
     except NetworkError:
         # The judge has said so already; results that rest on the network are left out, not guessed.
         return Analysis(
             judged.verdict,
+            alone,
             findings,
             (),
             (),

@@ -9,8 +9,20 @@ from typing import Annotated, Literal, TypeAlias
 from low_tide.core.gear.base import Control, Identity, Setting, identity
 from low_tide.core.gear.ids import OPEN_AIR
 from low_tide.core.inventory import Amp, Cabinet, Place
-from low_tide.core.rig.hookup import End, Facing, Hookup, HookupError, Link, Occasion, Placed
+from low_tide.core.rig.hookup import (
+    ControlId,
+    End,
+    Facing,
+    Hookup,
+    HookupError,
+    Link,
+    Occasion,
+    Placed,
+    Scene,
+    SceneName,
+)
 from low_tide.core.rig.rig import GearById, Rig
+from low_tide.core.rig.scenes import put_on, scene_of, with_scene
 from low_tide.core.rig.standing import room_of_the_rest, stands
 from low_tide.core.rig.validation import checked
 from low_tide.core.spec import Spec
@@ -55,7 +67,7 @@ class SetControl:
     """Move a switch, knob or selector. One that is taped comes off its tape."""
 
     unit: Identity
-    control: Annotated[str, Spec("Control", ge=1, le=60)]
+    control: ControlId
     value: Setting
     op: Literal["set"] = "set"
 
@@ -65,7 +77,7 @@ class Guard:
     """Tape or lock a control where it stands, or take the tape off."""
 
     unit: Identity
-    control: Annotated[str, Spec("Control", ge=1, le=60)]
+    control: ControlId
     on: bool = True
     op: Literal["guard"] = "guard"
 
@@ -117,8 +129,46 @@ class Describe:
     op: Literal["describe"] = "describe"
 
 
+@dataclass(frozen=True)
+class SetScene:
+    """Add a scene, or put one in the place of `was`."""
+
+    scene: Scene
+    was: Annotated[str, Spec("Scene", le=60)] = ""
+    op: Literal["scene"] = "scene"
+
+
+@dataclass(frozen=True)
+class DropScene:
+    """Take a scene out of the hook-up; what it set stays as it stands."""
+
+    name: SceneName
+    op: Literal["drop_scene"] = "drop_scene"
+
+
+@dataclass(frozen=True)
+class PutOn:
+    """Set everything as a scene says."""
+
+    name: SceneName
+    op: Literal["put_on"] = "put_on"
+
+
 Change: TypeAlias = (
-    AddUnit | RemoveUnit | Connect | Disconnect | SetControl | Guard | Measure | Stand | Turn | SetOccasion | Describe
+    AddUnit
+    | RemoveUnit
+    | Connect
+    | Disconnect
+    | SetControl
+    | Guard
+    | Measure
+    | Stand
+    | Turn
+    | SetOccasion
+    | Describe
+    | SetScene
+    | DropScene
+    | PutOn
 )
 
 
@@ -203,6 +253,13 @@ def apply(hookup: Hookup, change: Change, gear: GearById) -> Hookup:
                 name=hookup.name if name is None else name,
                 notes=hookup.notes if notes is None else notes,
             )
+        case SetScene(scene=scene, was=was):
+            return with_scene(hookup, scene, was)
+        case DropScene(name=scene_name):
+            gone = scene_of(hookup, scene_name)
+            return replace(hookup, scenes=tuple(s for s in hookup.scenes if s != gone))
+        case PutOn(name=scene_name):
+            return put_on(Rig(hookup, gear), scene_of(hookup, scene_name))
 
 
 def apply_all(hookup: Hookup, changes: Iterable[Change], gear: GearById) -> Rig:
@@ -267,6 +324,12 @@ def describe(change: Change, rig: Rig) -> str:
             return "when and how loud"
         case Describe():
             return "name and notes"
+        case SetScene(scene=scene):
+            return f"scene “{scene.name}”"
+        case DropScene(name=scene_name):
+            return f"drop scene “{scene_name}”"
+        case PutOn(name=scene_name):
+            return f"put on scene “{scene_name}”"
 
 
 def speaker_side(rig: Rig) -> tuple[frozenset[tuple[str, str, Setting]], frozenset[Link]]:
@@ -288,6 +351,8 @@ def touches_speaker_side(change: Change, rig: Rig) -> bool:
             ends = [end for k in rig.hookup.links if k.lead == lead for end in k.ends()]
         case RemoveUnit(unit=unit):
             ends = [e for k in rig.hookup.links if unit in {x.unit for x in k.ends()} for e in k.ends()]
+        case SetScene() | DropScene() | PutOn():  # a scene holds only what may be moved while it is on
+            return False
         case AddUnit() | Describe() | Guard() | Measure() | Stand() | Turn() | SetOccasion():
             return False
     return any(not rig.knows(end) or rig.socket(end).level == "speaker" for end in ends)

@@ -22,6 +22,9 @@ class HookupError(ValueError):
         self.problems = problems
 
 
+ControlId: TypeAlias = Annotated[str, Spec("Control", ge=1, le=60)]
+
+
 @dataclass(frozen=True)
 class End:
     """One end of a lead: a socket of a unit."""
@@ -74,7 +77,7 @@ class Placed:
     room: Annotated[str, identity("Stands in", f"|{OPEN_AIR}|")] = ""
     mount: Annotated[str, identity("On", "|")] = ""
     facing: Annotated[Mapping[Identity, Facing], Spec("Faces")] = field(default_factory=dict)
-    guarded: Annotated[tuple[Annotated[str, Spec("Control", ge=1, le=60)], ...], Spec("Taped", le=60)] = ()
+    guarded: Annotated[tuple[ControlId, ...], Spec("Taped", le=60)] = ()
 
 
 Playing: TypeAlias = Annotated[
@@ -102,6 +105,48 @@ class Occasion:
 
 
 @dataclass(frozen=True)
+class ControlSetting:
+    """A knob as it stood, in words ('6', 'two o'clock'), where the unit's record has no control for it."""
+
+    name: ControlId
+    value: Annotated[str, Spec("Set to", le=60)] = ""
+
+
+SceneName: TypeAlias = Annotated[str, Spec("Scene", ge=1, le=60)]
+
+
+@dataclass(frozen=True)
+class SetAt:
+    """Where a scene sets a control of a unit."""
+
+    unit: Identity
+    control: ControlId
+    value: Setting
+
+
+@dataclass(frozen=True)
+class Scene:
+    """A named setting of a hook-up: what a hand or a foot changes from one part to the next while it is on.
+
+    `settings`: of those controls it says; everything else stays as the hook-up stands. `order`: pedals
+    in series from the guitar on, where they are to lie otherwise; empty: as they are plugged. `knobs`: what no control
+    stands for, as the channel of the amp.
+    """
+
+    name: SceneName
+    settings: Annotated[tuple[SetAt, ...], Spec("Settings", le=120)] = ()
+    order: Annotated[tuple[Identity, ...], Spec("Order of pedals", le=60)] = ()
+    knobs: Annotated[tuple[ControlSetting, ...], Spec("Knobs", le=60)] = ()
+
+    def sets(self, unit: str, control: str) -> bool:
+        """Whether it says where a control stands."""
+        return any((each.unit, each.control) == (unit, control) for each in self.settings)
+
+
+MOST_SCENES = 8
+
+
+@dataclass(frozen=True)
 class Hookup:
     """Units and leads; it refers to gear by id."""
 
@@ -110,8 +155,9 @@ class Hookup:
     units: Annotated[tuple[Placed, ...], Spec("Units", le=60)] = ()
     links: Annotated[tuple[Link, ...], Spec("Leads", le=120)] = ()
     occasion: Annotated[Occasion, Spec("Occasion")] = Occasion()
+    scenes: Annotated[tuple[Scene, ...], Spec("Scenes", le=MOST_SCENES)] = ()
 
     def gear_ids(self) -> tuple[str, ...]:
-        """Every gear id it refers to, units first, each once."""
+        """Every gear id it refers to, units first, each once; a scene may still name what is gone."""
         around = [i for p in self.units for i in (p.room, p.mount) if i and i != OPEN_AIR]
         return tuple(dict.fromkeys([p.unit for p in self.units] + [link.lead for link in self.links] + around))

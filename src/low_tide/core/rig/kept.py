@@ -10,9 +10,9 @@ from collections.abc import Callable, Mapping
 from functools import update_wrapper
 from typing import Any, Generic, Literal, Protocol, TypeAlias, TypeVar, get_args
 
-Aspect: TypeAlias = Literal["leads", "speaker", "signal", "standing", "occasion", "known"]
+Aspect: TypeAlias = Literal["leads", "speaker", "signal", "standing", "occasion", "scenes", "known"]
 """What of a rig may change by itself: units and leads between them; controls that affect the speaker side, and what is
-taped; other controls; where units stand; the occasion; what readings taught. Gear itself: all of them."""
+taped; other controls; where units stand; the occasion; scenes; what readings taught. Gear itself: all of them."""
 
 ASPECTS: frozenset[Aspect] = frozenset(get_args(Aspect))
 

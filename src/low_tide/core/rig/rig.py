@@ -256,6 +256,8 @@ def differs(one: Rig, other: Rig) -> frozenset[Aspect]:
         found.add("leads")
     if one.hookup.occasion != other.hookup.occasion:
         found.add("occasion")
+    if one.hookup.scenes != other.hookup.scenes:
+        found.add("scenes")
     if one.known is not other.known and one.known != other.known:
         found.add("known")
     if [p.unit for p in one.hookup.units] != [p.unit for p in other.hookup.units]:

@@ -14,7 +14,7 @@ from low_tide.core.inventory import (
     Surrounding,
     Unit,
 )
-from low_tide.core.rig.hookup import End, Hookup, HookupError
+from low_tide.core.rig.hookup import MOST_SCENES, End, Hookup, HookupError
 from low_tide.core.rig.rig import GearById, Rig
 
 
@@ -59,6 +59,10 @@ def problems(hookup: Hookup, gear: GearById) -> list[str]:
             elif said := controls[key].refuses(value):
                 found.append(f"{unit.name}, {said}")
         found += [f"{unit.name} has no control “{key}” to tape." for key in placed.guarded if key not in controls]
+    names = [scene.name for scene in hookup.scenes]
+    if len(names) > MOST_SCENES:
+        found.append(f"Scenes: {len(names)} are more than the {MOST_SCENES} that a hook-up may have.")
+    found += [f"Two scenes are called “{name}”." for name in dict.fromkeys(names) if names.count(name) > 1]
     if found:
         return found
     rig = Rig(hookup, gear)

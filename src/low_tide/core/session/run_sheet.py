@@ -17,6 +17,7 @@ from low_tide.core.power.speaker_network import outputs
 from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.scenes import in_scene, scene_words
 from low_tide.core.session.change_over import (
     ChangeOver,
     at_speaker_level,
@@ -297,6 +298,22 @@ def _played_by(rig: Rig) -> tuple[str, str]:
     return (first[0], first[1].mode(rig.settings(first[0])).name) if first else ("", "")
 
 
+def _scenes(rig: Rig) -> Iterator[Step]:
+    """Every scene gone through once before it counts: what is set for it, and what then arrives at the loudest line."""
+    for scene in rig.hookup.scenes:
+        there = in_scene(rig, scene)
+        lines = [p for p in levels(there).line_points if p.dbfs is not None]
+        loudest = max(lines, key=lambda p: p.dbfs or 0.0, default=None)
+        found = _peak_expected(there, loudest) if loudest else None
+        expect, reads = "its level by the meter", None
+        if loudest and loudest.dbfs is not None and found:
+            reads, sure = found
+            where = rig.label(loudest.input)
+            expect = f"peaks about {level_figure(loudest.dbfs)} dBFS, ± {figure(sure, 2)} dB (estimated), at {where}"
+        units = tuple(dict.fromkeys(each.unit for each in scene.settings if rig.has(each.unit)))
+        yield step("capture", f"Scene “{scene.name}”: {scene_words(rig, scene)}", expect, units, reads)
+
+
 def _capture(rig: Rig) -> Iterator[Step]:
     for point in levels(rig).line_points:
         where, found = rig.label(point.input), _peak_expected(rig, point)
@@ -311,6 +328,7 @@ def _capture(rig: Rig) -> Iterator[Step]:
             (point.input.unit,),
             found[0],
         )
+    yield from _scenes(rig)
     yield step("capture", "Record ten seconds and listen back", "no clipping, no hum, a speaker in the sound")
     yield step("capture", "Write the controls down with the take", "in the Log, every knob that was moved")
 

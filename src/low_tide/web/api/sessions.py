@@ -37,6 +37,15 @@ class SessionWords(Strict):
     notes: Annotated[str, Field(max_length=8000)] = ""
 
 
+class SessionEdit(SessionWords):
+    """The same, and how it read when it was looked at."""
+
+    was: SessionWords | None = None
+
+    def seen(self) -> log.SessionWords | None:
+        return log.SessionWords(self.was.name, self.was.notes) if self.was else None
+
+
 class SessionTakesQuery(Model):
     """How many takes a session had when it was looked at."""
 
@@ -98,8 +107,9 @@ def session_new(body: SessionWords) -> Response:
 
 
 @api.put("/sessions/<int:session_id>", responses={200: SessionOut})
-def session_edit(path: SessionPath, body: SessionWords) -> Response:
-    return reply_root(SessionOut, log.edit_session(path.session_id, body.name, body.notes))
+def session_edit(path: SessionPath, body: SessionEdit) -> Response:
+    """Conflict where somebody changed it since it was looked at."""
+    return reply_root(SessionOut, log.edit_session(path.session_id, body.name, body.notes, body.seen()))
 
 
 @api.delete("/sessions/<int:session_id>", responses={204: None})

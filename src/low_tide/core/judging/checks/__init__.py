@@ -15,6 +15,7 @@ from low_tide.core.judging.checks import (  # noqa: F401, I001
     effects,
     loudness,
     people,
+    scenes,
 )
 from low_tide.core.judging.checks.registry import REGISTRY, Case, Check, run_all
 

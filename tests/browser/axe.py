@@ -1,0 +1,28 @@
+"""What axe finds on a page: WCAG 2.2 AA and its best practice."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from playwright.sync_api import Page
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+RULES = {
+    "type": "tag",
+    "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"],
+}
+COLOURS = {"type": "rule", "values": ["color-contrast", "link-in-text-block"]}
+
+
+def wrong(page: Page, of: dict[str, object] = RULES) -> list[str]:
+    """What axe finds, moderate and minor too."""
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    result = page.evaluate("of => axe.run(document, {resultTypes: ['violations'], runOnly: of})", of)
+    return [
+        f"{v['id']}: {n['target']} {n.get('failureSummary', '')}" for v in result["violations"] for n in v["nodes"][:3]
+    ]
+
+
+def wrong_colours(page: Page) -> list[str]:
+    """What axe finds wrong with colours: all that another theme can do to a page that is right in one."""
+    return wrong(page, COLOURS)
