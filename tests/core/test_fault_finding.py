@@ -32,6 +32,7 @@ NOT_HEARD = {
     "over-limit": "too loud for others",
     "dose": "too loud for too long",
     "rule-of-thumb": "too loud for others",
+    "scene-amiss": "a setting nobody can make",
     "suspect-unit": "said by somebody, not heard",
 }
 """Checks of which nobody hears that something is wrong, and why."""

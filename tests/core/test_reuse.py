@@ -14,10 +14,23 @@ from low_tide.core.gear.base import Control, Setting
 from low_tide.core.judging.checks import REGISTRY, Case
 from low_tide.core.judging.judge import judge, mends, with_fixes
 from low_tide.core.preferences import MARGINS, Preferences
-from low_tide.core.rig.changes import Change, Connect, Disconnect, Guard, SetControl, SetOccasion, Stand, changed
-from low_tide.core.rig.hookup import End, HookupError, Occasion
+from low_tide.core.rig.changes import (
+    Change,
+    Connect,
+    Disconnect,
+    DropScene,
+    Guard,
+    PutOn,
+    SetControl,
+    SetOccasion,
+    SetScene,
+    Stand,
+    changed,
+)
+from low_tide.core.rig.hookup import End, HookupError, Occasion, Scene, SetAt
 from low_tide.core.rig.kept import ASPECTS, RESULTS
 from low_tide.core.rig.rig import Rig, differs
+from low_tide.core.rig.scenes import pedals_in_series
 from low_tide.core.rig.validation import checked
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
@@ -48,6 +61,17 @@ def changes_of(rig: Rig) -> Iterator[Change]:
         yield Stand(unit, mount="")
     for link in rig.hookup.links:
         yield Disconnect(link.lead)
+    knobs = tuple(
+        SetAt(unit, c.id, another(c, rig.settings(unit)[c.id]))
+        for unit, gear in rig.units()
+        for c in gear.controls()
+        if c.safe_live and not rig.is_guarded(unit, c.id)
+    )
+    yield SetScene(Scene("Otherwise", knobs[:120], tuple(u for run in pedals_in_series(rig) for u in reversed(run))))
+    for scene in rig.hookup.scenes:
+        yield PutOn(scene.name)
+        yield SetScene(replace(scene, settings=scene.settings[1:]), scene.name)
+        yield DropScene(scene.name)
     yield SetOccasion(Occasion("23:30", 6.0, "held", place="bunks-bed", level=40.0))
 
 
@@ -109,7 +133,8 @@ def undeclared(read: dict[str, set[str]]) -> dict[str, set[str]]:
 def test_a_check_and_a_result_read_what_they_say_they_read() -> None:
     read = read_in_truth([checked(h, GEAR) for h in HOOKUPS.values()])
     assert undeclared(read) == {}
-    assert read["check over-limit"] == ASPECTS
+    assert read["check over-limit"] == ASPECTS - {"scenes"}
+    assert "scenes" in read["check scene-amiss"]
     assert read["result levels"] == {"leads", "speaker", "signal"}
     assert {f"check {c}" for c in REGISTRY} <= set(read)
 

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from low_tide.core.gear.base import Face, Setting, Site
-from low_tide.core.rig.hookup import End, Hookup, Link, Occasion, Placed
+from low_tide.core.rig.hookup import End, Hookup, Link, Occasion, Placed, Scene
 from low_tide.core.rig.kept import Aspect, Result
 from low_tide.core.rig.rig import Rig
 
@@ -70,6 +70,11 @@ class _Watched:
     def units(self) -> tuple[Placed, ...]:
         note("leads")
         return self._hookup.units
+
+    @property
+    def scenes(self) -> tuple[Scene, ...]:
+        note("scenes")
+        return self._hookup.scenes
 
     def gear_ids(self) -> tuple[str, ...]:
         note("leads", "standing")
