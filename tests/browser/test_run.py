@@ -190,3 +190,21 @@ def test_it_reads_on_every_device(at: Going, path: str, size: tuple[int, int]) -
         ".map(b => b.innerText || b.ariaLabel)"
     )
     assert small == []
+
+
+def test_a_tick_that_was_not_written_down_is_not_left_standing(at: Going) -> None:
+    page = at("run/silent-night")
+    first = at_hand(page).get_by_role("heading").first
+    words = first.inner_text()
+    left = page.get_by_text("before switching on to tick")
+    told = left.inner_text()
+    page.context.set_offline(True)
+    at_hand(page).get_by_role("button", name="Done, next").click()
+    expect(page.get_by_role("alert").filter(has_text="The server does not answer")).to_be_visible()
+    expect(page.get_by_role("checkbox", checked=True)).to_have_count(0)
+    expect(left).to_have_text(told)
+    page.context.set_offline(False)
+    page.get_by_role("region", name="Steps").get_by_role("button", name=words).click()
+    at_hand(page).get_by_role("button", name="Done, next").click()
+    expect(left).not_to_have_text(told)
+    expect(page.get_by_role("alert").filter(has_text="The server does not answer")).to_have_count(0)

@@ -29,18 +29,23 @@ export function useRun(id: string) {
   const scope = { id: `run-${id}` };
   const onError = () => void query.refetch();
   const shared = { scope, mutationKey: key, onSuccess, onError };
+  const paint = (step: string, done: boolean) =>
+    client.setQueryData<RunState>(
+      key,
+      (now) =>
+        now && {
+          ...now,
+          steps: now.steps.map((each) => (each.step.id === step ? { ...each, done } : each)),
+        },
+    );
   const tick = useMutation({
     ...shared,
-    // Painted at once: whoever stands at the amp does not wait for it.
-    onMutate: ({ step, done }) =>
-      client.setQueryData<RunState>(
-        key,
-        (now) =>
-          now && {
-            ...now,
-            steps: now.steps.map((each) => (each.step.id === step ? { ...each, done } : each)),
-          },
-      ),
+    // Painted at once: whoever stands at the amp does not wait for it. What was not written down is not left ticked.
+    onMutate: ({ step, done }) => paint(step, done),
+    onError: (_error, { step, done }) => {
+      paint(step, !done);
+      onError();
+    },
     mutationFn: (body: { step: string; done: boolean }) =>
       answer(api.POST("/api/hookups/{hookup_id}/run/tick", { ...path, body })),
   });
