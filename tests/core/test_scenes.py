@@ -8,9 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from low_tide.core.judging.best_setting import judged_ladders
 from low_tide.core.judging.checks import Case, run_all
 from low_tide.core.judging.findings import RANK
-from low_tide.core.judging.judge import judge, with_fixes
+from low_tide.core.judging.judge import judge, with_fixes, worsened
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import (
     Connect,
@@ -30,6 +31,7 @@ from low_tide.core.rig.hookup import End, Hookup, HookupError, Scene, SetAt
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.scenes import amiss, in_scene, pedals_in_series, stands_now
 from low_tide.core.rig.validation import checked, problems
+from low_tide.core.signal_path.levels import levels
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 
@@ -224,3 +226,23 @@ def test_the_verdict_is_that_of_the_worst_scene(one: tuple[SetAt, ...], other: t
 def test_a_lead_that_hangs_between_pedals_makes_no_row() -> None:
     rig = changed(rig_of(), [Disconnect("patch-1"), Connect("patch-1", End("bladderwrack", "out"))])
     assert pedals_in_series(rig) == ()
+
+
+def test_the_best_setting_is_best_for_the_loudest_scene_and_goes_into_what_holds_it() -> None:
+    base = changed(rig_of(), MOVED)
+    loud = Scene("Loud", (SetAt("groyne-r8", "line.pot", -8.0),))
+    (alone,) = judged_ladders(base)
+    assert alone.best
+    assert "scene" not in alone.best.label
+    rig = changed(base, [SetScene(Scene("Same", (SetAt("samphire", "on", True),))), SetScene(loud)])
+    (found,) = judged_ladders(rig)
+    assert found.peak == alone.peak
+    assert found.best
+    assert found.best.label.endswith("for scene “Loud”")
+    assert worsened(found.best.changes, judge(rig)) == ()
+    after = changed(rig, found.best.changes)
+    (point,) = levels(in_scene(after, after.hookup.scenes[1])).line_points
+    assert point.dbfs == pytest.approx(found.best.peak, abs=0.2)
+    # Where the loudest stands best already there is nothing to set, though the others are quieter.
+    (found,) = judged_ladders(after)
+    assert (found.best, found.no_best) == (None, "")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from math import inf
 
 from low_tide.core.judging.judge import Judgement, judge, worsened
 from low_tide.core.judging.over_scenes import aimed
@@ -10,7 +11,8 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.rig.hookup import Scene
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.scenes import in_scene
-from low_tide.core.signal_path.gain_staging import LineLadder, ladders
+from low_tide.core.signal_path.gain_staging import LineLadder, as_it_stands, ladder
+from low_tide.core.signal_path.levels import LinePoint, levels
 
 
 def judged_ladders(
@@ -20,25 +22,28 @@ def judged_ladders(
 
     One that would bring a caution or a stop, in any scene, is told and not offered.
     """
-    found = _for_the_loudest(rig, ladders(rig, playing_range), playing_range)
+    scenes = [(scene, in_scene(rig, scene)) for scene in rig.hookup.scenes]
+    found = [_for_the_loudest(rig, point, scenes, playing_range) for point in levels(rig).line_points]
     judged = judge(rig, preferences) if any(each.best for each in found) else None
     return tuple(_judged(each, judged) if judged else each for each in found)
 
 
-def _for_the_loudest(rig: Rig, found: tuple[LineLadder, ...], playing_range: float | None) -> tuple[LineLadder, ...]:
-    """The same lines; where a scene is louder at an input, what is best is best for that."""
-    loudest: dict[str, tuple[LineLadder, Scene | None]] = {each.input: (each, None) for each in found}
-    for scene in rig.hookup.scenes:
-        for each in ladders(in_scene(rig, scene), playing_range):
-            known = loudest.get(each.input)
-            if known and each.peak is not None and (known[0].peak is None or each.peak > known[0].peak):
-                loudest[each.input] = (each, scene)
-    return tuple(_best_of(each, *loudest[each.input]) for each in found)
+def _for_the_loudest(
+    rig: Rig, point: LinePoint, scenes: list[tuple[Scene, Rig]], playing_range: float | None
+) -> LineLadder:
+    """The line to an input; where a scene is louder there, what is best is best for that."""
+    loudest, most = None, -inf if point.dbfs is None else point.dbfs
+    for scene, there in scenes:
+        for same in levels(there).line_points:
+            if same.input == point.input and same.dbfs is not None and same.dbfs > most:
+                loudest, most = (scene, there, same), same.dbfs
+    if loudest is None:
+        return ladder(rig, point, playing_range)
+    scene, there, same = loudest
+    return _best_of(as_it_stands(rig, point, playing_range), ladder(there, same, playing_range), scene)
 
 
-def _best_of(found: LineLadder, there: LineLadder, scene: Scene | None) -> LineLadder:
-    if scene is None:
-        return found
+def _best_of(found: LineLadder, there: LineLadder, scene: Scene) -> LineLadder:
     best = there.best and replace(
         there.best,
         label=f"{there.best.label}, for scene “{scene.name}”",
