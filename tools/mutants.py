@@ -46,6 +46,7 @@ TESTS = (
     "closed_forms",
     "worst_case",
     "results",
+    "scenes",
 )
 TURNED: dict[type[ast.cmpop], ast.cmpop] = {
     ast.Lt: ast.GtE(),

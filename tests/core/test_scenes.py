@@ -28,6 +28,7 @@ from low_tide.core.rig.changes import (
     touches_speaker_side,
 )
 from low_tide.core.rig.hookup import End, Hookup, HookupError, Scene, SetAt
+from low_tide.core.rig.networks import separate_networks
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.scenes import amiss, in_scene, pedals_in_series, stands_now
 from low_tide.core.rig.validation import checked, problems
@@ -130,10 +131,23 @@ def test_what_cannot_be_is_told_and_counts_as_check_first(scene: Scene, said: st
     }
 
 
+def test_of_several_networks_a_scene_is_mended_as_a_whole() -> None:
+    turned = (SetAt("bosun", "volume", -6.0), SetAt("baritone", "volume", -6.0))
+    taped = Scene("Both", (*turned, SetAt("cockle", "volume", -9.0)))
+    rig = changed(rig_of(taped, hookup=replace(HOOKUPS["whole-ship"], scenes=())), [Guard("cockle", "volume")])
+    parts = separate_networks(rig)
+    assert len(parts) > 1
+    assert all(not amiss(part, scene) for part in parts for scene in part.hookup.scenes if not part.has("cockle"))
+    found = next(f for f in with_fixes(judge(rig)).findings if f.id == "scene-amiss")
+    assert found.fix
+    mended = changed(rig, found.fix.changes).hookup.scenes[0]
+    assert mended.settings == turned
+
+
 def test_a_pedal_taken_out_leaves_its_scenes_to_be_told_of() -> None:
     rig = rig_of(QUIET, LOUD)
     assert not any(f.id == "scene-amiss" for f in judge(rig).findings)
-    out = changed(rig, [RemoveUnit("samphire"), Disconnect("guitar-2")][:1])
+    out = changed(rig, [RemoveUnit("samphire")])
     told = [f.text for f in judge(out).findings if f.id == "scene-amiss"]
     assert told == [
         "Scene “Verse” cannot be set as it says: Samphire is not in the hook-up.",

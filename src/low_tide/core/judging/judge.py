@@ -12,7 +12,7 @@ from low_tide.core.judging.checks import Case, run_all
 from low_tide.core.judging.findings import RANK, Finding, Fix, Verdict, verdict
 from low_tide.core.judging.over_scenes import InScene, in_scenes, over_scenes
 from low_tide.core.preferences import Preferences
-from low_tide.core.rig.changes import Change, changed
+from low_tide.core.rig.changes import Change, SetScene, changed
 from low_tide.core.rig.hookup import HookupError
 from low_tide.core.rig.networks import separate_networks
 from low_tide.core.rig.rig import Rig
@@ -104,7 +104,12 @@ def with_fixes(judged: Judgement, between: Callable[[], None] = lambda: None) ->
     tried: dict[tuple[int, tuple[Change, ...]], Judgement | None] = {}
 
     def about(finding: Finding) -> Judgement:
-        """The part of the hook-up a finding is about, where that alone has it too: sooner judged again."""
+        """The part of the hook-up a finding is about, where that alone has it too: sooner judged again.
+
+        A scene is of the whole.
+        """
+        if any(isinstance(change, SetScene) for fix in finding.fixes for change in fix.changes):
+            return judged
         units = {u for u in finding.units if not isinstance(judged.case.rig.gear[u], Interface)}
         own = (n for n, part in enumerate(parts) if all(part.has(u) for u in units))
         n = next(own, None) if units and len(parts) > 1 else None

@@ -9,6 +9,7 @@ from low_tide.core.inventory import (
     Interface,
 )
 from low_tide.core.rig.rig import Rig
+from low_tide.core.rig.scenes import within
 
 
 def separate_networks(rig: Rig) -> tuple[Rig, ...]:
@@ -26,7 +27,8 @@ def separate_networks(rig: Rig) -> tuple[Rig, ...]:
         links = tuple(k for k in rig.hookup.links if {e.unit for e in k.ends()} & inside)
         ends = {e.unit for k in links for e in k.ends()}
         units = tuple(p for p in rig.hookup.units if p.unit in inside | (ends & meeting))
-        found.append(replace(rig, hookup=replace(rig.hookup, units=units, links=links)))
+        scenes = tuple(within(scene, {p.unit for p in units}) for scene in rig.hookup.scenes)
+        found.append(replace(rig, hookup=replace(rig.hookup, units=units, links=links, scenes=scenes)))
     return tuple(found)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from dataclasses import dataclass, replace
 
 from low_tide.core.gear.base import Setting
@@ -127,6 +127,12 @@ def cleaned(rig: Rig, scene: Scene) -> Scene:
     gone = {(each.unit, each.control) for each in out}
     settings = tuple(each for each in scene.settings if (each.unit, each.control) not in gone)
     return replace(scene, settings=settings, order=() if any(not each.control for each in out) else scene.order)
+
+
+def within(scene: Scene, units: Container[str]) -> Scene:
+    """What a scene says of some units alone."""
+    settings = tuple(each for each in scene.settings if each.unit in units)
+    return replace(scene, settings=settings, order=tuple(unit for unit in scene.order if unit in units))
 
 
 def _set(hookup: Hookup, settings: tuple[SetAt, ...]) -> Hookup:
