@@ -11,7 +11,7 @@ from playwright.sync_api import ConsoleMessage, Page, expect
 
 from tests.conftest import Server
 
-PATIENCE_MS = 20_000
+PATIENCE_MS = 60_000
 """A machine that is busy with something else is no defect of the interface."""
 
 expect.set_options(timeout=PATIENCE_MS)

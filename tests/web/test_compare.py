@@ -95,6 +95,26 @@ def test_two_takes_from_beginning_to_the_log(client: FlaskClient, played: np.nda
     assert len(trace["low"][0]) == 300
 
 
+def test_a_take_says_that_it_is_the_other_way_round(client: FlaskClient, played: np.ndarray) -> None:
+    dry = take_of(client, taken(played, 1), "Dry")
+    same, turned = take_of(client, taken(played, 3), "As it was"), take_of(client, -taken(played, 2), "Turned")
+    says = {t: client.get(f"/api/takes/{t}/report").json["says"] for t in (dry, same, turned)}
+    assert not any(s["finding"]["id"] == "take-turned" for each in says.values() for s in each)
+    worked(client, begun(client, dry, same, turned)["id"])
+    told = {
+        t: [
+            s["finding"]["text"]
+            for s in client.get(f"/api/takes/{t}/report").json["says"]
+            if s["finding"]["id"] == "take-turned"
+        ]
+        for t in (dry, same, turned)
+    }
+    number = {t: client.get(f"/api/takes/{t}").json["number"] for t in told}
+    assert told[turned] == [f"The other way round than “{number[dry]}. Dry”."]
+    assert told[dry] == [f"The other way round than “{number[turned]}. Turned”."]
+    assert told[same] == []
+
+
 def through_both(client: FlaskClient, source: str, drive: float) -> list[dict[str, Any]]:
     """The same dry track through the resistor and the reactive load, by the stand-in."""
     recording = {"note": {"name": source}, "source": source, "drive": drive, "seconds": 8.0, "rate": 48000}

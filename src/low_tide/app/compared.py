@@ -9,6 +9,7 @@ from typing import Annotated, Literal, TypeAlias
 from low_tide.app.errors import NotFound
 from low_tide.core.audio.dynamics import SoundPart
 from low_tide.core.comparing.comparison import Held, Relation
+from low_tide.core.judging.takes import Beside
 from low_tide.core.spec import Spec
 from low_tide.formats.documents import dump, parse
 from low_tide.formats.file_names import told_apart
@@ -140,6 +141,17 @@ def known_of(doc: ComparisonDoc) -> list[Known]:
 def between(reference: str, audio: str) -> HeldFiles | None:
     kept = comparisons.held(reference, audio)
     return parse(HeldFiles, kept) if kept else None
+
+
+def beside(audio: str) -> tuple[Beside, ...]:
+    """Takes of the same performance that a recording was held against, and whether one is the other way round."""
+    found = []
+    for other, doc in comparisons.held_with(audio):
+        held, row = parse(HeldFiles, doc).held, takes.of_audio(other)
+        if held.relation == "same" and held.alignment is not None:
+            name = f"{row.number}. {row.name}" if row else "a file in Compare"
+            found.append(Beside(name, held.alignment.inverted))
+    return tuple(dict.fromkeys(found))
 
 
 def render_name(reference: str, audio: str) -> str:

@@ -13,6 +13,7 @@ from typing import Any, BinaryIO, Literal
 import numpy as np
 
 from low_tide.app import bench, log, playing
+from low_tide.app.compared import beside
 from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.kept_audio import settled
 from low_tide.app.log import Take, TakeNote
@@ -341,7 +342,7 @@ def report(take_id: int) -> TakeReport:
             f.at,
             tuple(_advice(fix, rig, standing) for fix in f.finding.fixes),
         )
-        for f in what_a_take_says(inspection, rig, row.note.recorded_at, preferences())
+        for f in what_a_take_says(inspection, rig, row.note.recorded_at, preferences(), beside(row.audio or ""))
     )
     return TakeReport(
         take=row,

@@ -83,6 +83,13 @@ def held(reference: str, audio: str) -> Json | None:
     return found
 
 
+def held_with(audio: str) -> list[tuple[str, Json]]:
+    """The files that one was held against, whichever was the reference, each with what was found."""
+    where = "? IN (reference, audio) AND reference <> audio AND version = ?"
+    found = rows.every(f"SELECT reference, audio, doc FROM held WHERE {where}", audio, VERSION)
+    return [(other if reference == audio else reference, rows.plain(doc)) for reference, other, doc in found]
+
+
 def forget(audio: str) -> None:
     """What was found with a file is wanted no more."""
     rows.write("DELETE FROM held WHERE reference = ? OR audio = ?", audio, audio)

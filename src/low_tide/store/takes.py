@@ -295,6 +295,12 @@ def with_audio(most: int = 200) -> list[TakeRecord]:
     return [_take(row) for row in rows.every(sql, most)]
 
 
+def of_audio(name: str) -> TakeRecord | None:
+    """The first take that has a recording."""
+    row = rows.one(f"SELECT {COLUMNS} FROM take WHERE audio = ? ORDER BY id", name)
+    return _take(row) if row else None
+
+
 def has_audio(name: str) -> bool:
     """Whether some take has this file."""
     return rows.one("SELECT 1 FROM take WHERE audio = ?", name) is not None

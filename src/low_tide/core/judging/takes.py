@@ -40,12 +40,22 @@ LEVEL_CHECKS = ("converter-clips", "converter-low", "noise-lift")
 
 
 @dataclass(frozen=True)
+class Beside:
+    """A recording of the same performance that a take was held against; `inverted`: one is the other way round."""
+
+    name: str
+    inverted: bool
+
+
+@dataclass(frozen=True)
 class Heard:
-    """A take's inspection, the hook-up it was made with, and its input there; None where that is not known."""
+    """A take's inspection, the hook-up it was made with, its input there (None where that is not known), and recordings
+    of the same performance, a direct track say."""
 
     inspection: Inspection
     case: Case
     point: LinePoint | None
+    beside: tuple[Beside, ...] = ()
 
     @property
     def measured(self) -> LinePoint | None:
@@ -98,11 +108,15 @@ def input_of(points: tuple[LinePoint, ...], wanted: str) -> LinePoint | None:
 
 
 def what_a_take_says(
-    inspection: Inspection, rig: Rig, recorded_at: str = "", preferences: Preferences | None = None
+    inspection: Inspection,
+    rig: Rig,
+    recorded_at: str = "",
+    preferences: Preferences | None = None,
+    beside: tuple[Beside, ...] = (),
 ) -> tuple[TakeFinding, ...]:
     """Every finding of every rule, worst first. Fixes that would make the hook-up worse are left out."""
     case = Case(rig, preferences or Preferences())
-    heard = Heard(inspection, case, input_of(case.line_points, recorded_at))
+    heard = Heard(inspection, case, input_of(case.line_points, recorded_at), beside)
     found = [each for one in TAKE_RULES.values() for each in one.run(heard)]
     judged = judge(rig, case.preferences) if any(f.finding.fixes for f in found) else None
 
@@ -395,6 +409,21 @@ def take_channels(heard: Heard) -> Iterator[TakeFinding]:
     said = words.get(heard.inspection.channels)
     if said and heard.inspection.measures.peak_dbfs is not None:
         yield TakeFinding(Finding(id="take-channels", severity="note", text=said[0], reason=said[1]))
+
+
+@rule("take-turned", "It is the other way round than a recording of the same performance that Compare held it against.")
+def take_turned(heard: Heard) -> Iterator[TakeFinding]:
+    for other in heard.beside:
+        if other.inverted:
+            yield TakeFinding(
+                Finding(
+                    id="take-turned",
+                    severity="note",
+                    text=f"The other way round than “{other.name}”.",
+                    reason="Of one performance, mixed so, they take the lows from each other. Turn one of them.",
+                    which=other.name,
+                )
+            )
 
 
 @rule("take-silence", "Nothing is played for more than 5 s at its head or its tail.")
