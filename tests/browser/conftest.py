@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -31,8 +32,8 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
 
 
 @pytest.fixture
-def bench(page: Page, server: Server) -> Page:
-    """The page at the Bench; the test fails on any error in its console, the policy's included."""
+def screen(page: Page) -> Iterator[Page]:
+    """A page that is nowhere yet; the test fails on any error in its console, the policy's included."""
     problems: list[str] = []
 
     def heard(message: ConsoleMessage) -> None:
@@ -45,8 +46,14 @@ def bench(page: Page, server: Server) -> Page:
     page.on("console", heard)
     page.on("pageerror", lambda error: problems.append(str(error)))
     page.set_default_timeout(PATIENCE_MS)
-    page.goto(server.url)
-    page.wait_for_url("**/bench/**")
-    page.get_by_role("list", name="Findings").wait_for()
     yield page
     assert problems == []
+
+
+@pytest.fixture
+def bench(screen: Page, server: Server) -> Page:
+    """The same at the Bench, as one who starts the program finds it."""
+    screen.goto(server.url)
+    screen.wait_for_url("**/bench/**")
+    screen.get_by_role("list", name="Findings").wait_for()
+    return screen

@@ -18,10 +18,10 @@ from tests.conftest import Server
 
 
 @pytest.fixture
-def wide(bench: Page, server: Server) -> Page:
-    bench.goto(f"{server.url}cab")
-    bench.get_by_text("Lost to phase").wait_for()
-    return bench
+def wide(screen: Page, server: Server) -> Page:
+    screen.goto(f"{server.url}cab")
+    screen.get_by_text("Lost to phase").wait_for()
+    return screen
 
 
 def strip(page: Page, letter: str) -> str:

@@ -34,20 +34,20 @@ def saved(server: Server, hookup: str, unit: str, control: str) -> Any:
 
 
 @pytest.mark.parametrize("pause", [0, 120, 200])
-def test_no_click_on_a_step_is_lost_on_a_slow_server(bench: Page, server: Server, pause: int) -> None:
-    bench.goto(server.url + "bench/quiet-hold")
-    knob = bench.get_by_role("spinbutton", name="Caisson 120, Line level").first
-    down = bench.get_by_role("button", name="Caisson 120, Line level down").first
+def test_no_click_on_a_step_is_lost_on_a_slow_server(screen: Page, server: Server, pause: int) -> None:
+    screen.goto(server.url + "bench/quiet-hold")
+    knob = screen.get_by_role("spinbutton", name="Caisson 120, Line level").first
+    down = screen.get_by_role("button", name="Caisson 120, Line level down").first
     before, saves = saved(server, "quiet-hold", "caisson-120", "line.pot")
-    slowed(bench)
+    slowed(screen)
     for n in range(1, 6):
         down.click()
         expect(knob).to_have_attribute("aria-valuenow", f"{before - n:g}")
-        bench.wait_for_timeout(pause)
+        screen.wait_for_timeout(pause)
     knob.press("ArrowUp")
     expect(knob).to_have_attribute("aria-valuenow", f"{before - 4:g}")
-    expect(bench.get_by_role("button", name="Undo")).to_be_enabled()
-    bench.wait_for_function(
+    expect(screen.get_by_role("button", name="Undo")).to_be_enabled()
+    screen.wait_for_function(
         "([url, saves]) => fetch(url).then((r) => r.json()).then((s) => s.saves === saves)",
         arg=[f"{server.url}api/hookups/quiet-hold", saves + 6],
     )
@@ -55,13 +55,13 @@ def test_no_click_on_a_step_is_lost_on_a_slow_server(bench: Page, server: Server
     expect(knob).to_have_attribute("aria-valuenow", f"{before - 4:g}")
 
 
-def test_an_older_answer_does_not_take_a_newer_wish_back(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "bench/quiet-hold")
-    knob = bench.get_by_role("spinbutton", name="Caisson 120, Line level").first
-    down = bench.get_by_role("button", name="Caisson 120, Line level down").first
+def test_an_older_answer_does_not_take_a_newer_wish_back(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "bench/quiet-hold")
+    knob = screen.get_by_role("spinbutton", name="Caisson 120, Line level").first
+    down = screen.get_by_role("button", name="Caisson 120, Line level down").first
     before = float(knob.get_attribute("aria-valuenow") or 0)
-    slowed(bench)
-    seen = bench.evaluate_handle(
+    slowed(screen)
+    seen = screen.evaluate_handle(
         """(knob) => {
           const seen = [];
           new MutationObserver(() => seen.push(Number(knob.ariaValueNow ?? knob.getAttribute("aria-valuenow"))))
@@ -72,11 +72,11 @@ def test_an_older_answer_does_not_take_a_newer_wish_back(bench: Page, server: Se
     )
     for _ in range(5):
         down.click()
-        bench.wait_for_timeout(150)
+        screen.wait_for_timeout(150)
     expect(knob).to_have_attribute("aria-valuenow", f"{before - 5:g}")
-    bench.wait_for_function(
+    screen.wait_for_function(
         "(url) => fetch(url).then((r) => r.json()).then((s) => s.undo !== null)",
         arg=f"{server.url}api/hookups/quiet-hold",
     )
-    bench.wait_for_timeout(5 * 1000 * SLOW_S)
+    screen.wait_for_timeout(5 * 1000 * SLOW_S)
     assert seen.json_value() == [before - n for n in range(1, 6)]

@@ -15,10 +15,10 @@ Going = Callable[[str], Page]
 
 
 @pytest.fixture
-def at(bench: Page, server: Server) -> Going:
+def at(screen: Page, server: Server) -> Going:
     def going(path: str) -> Page:
-        bench.goto(server.url + path)
-        return bench
+        screen.goto(server.url + path)
+        return screen
 
     return going
 

@@ -10,8 +10,8 @@ from tests.browser.axe import wrong
 from tests.conftest import Server
 
 
-def test_a_scene_is_made_put_on_changed_and_undone(bench: Page, server: Server) -> None:
-    page = bench
+def test_a_scene_is_made_put_on_changed_and_undone(screen: Page, server: Server) -> None:
+    page = screen
     page.goto(server.url + "bench/pedals-in-front")
     strip = page.get_by_role("region", name="Scenes")
     expect(strip.get_by_role("button")).to_have_count(4)
@@ -57,8 +57,8 @@ def test_a_scene_is_made_put_on_changed_and_undone(bench: Page, server: Server) 
     expect(sheet.get_by_role("columnheader")).to_have_count(4)
 
 
-def test_a_pedal_that_goes_is_missed_by_its_scenes_and_a_take_names_one(bench: Page, server: Server) -> None:
-    page = bench
+def test_a_pedal_that_goes_is_missed_by_its_scenes_and_a_take_names_one(screen: Page, server: Server) -> None:
+    page = screen
     page.goto(server.url + "bench/pedals-in-front")
     strip = page.get_by_role("region", name="Scenes")
     strip.get_by_role("button", name=re.compile("Under the voice")).click()
