@@ -206,6 +206,21 @@ def test_what_is_the_same_in_every_scene_is_told_once() -> None:
     assert not any("Same" in f.scenes for f in judged.findings)
 
 
+def test_a_fix_reaches_the_scenes_that_have_its_finding_as_well() -> None:
+    """As it stands and in a scene the line clips alike; the scene holds the gain, so turning it once is not enough."""
+    hot = [SetControl("groyne-r8", "line.pot", 0.0), SetControl("skerry-4", "in3.gain", 12.0)]
+    rig = changed(rig_of(), [*hot, SetScene(Scene("Alike", (SetAt("skerry-4", "in3.gain", 12.0),)))])
+    judged = with_fixes(judge(rig))
+    fixed = [f for f in judged.findings if f.fix and any(isinstance(c, SetScene) for c in f.fix.changes)]
+    assert fixed
+    for finding in fixed:
+        assert finding.scenes == ()
+        assert finding.fix
+        assert finding.fix.label.endswith(", in “Alike” too")
+        after = judge(changed(rig, finding.fix.changes))
+        assert not any(finding.text in f.text for f in after.findings)
+
+
 SETTINGS = st.tuples(
     st.sampled_from([-40.0, -12.0, 0.0]).map(lambda v: SetAt("bosun", "volume", v)),
     st.booleans().map(lambda v: SetAt("bladderwrack", "on", v)),

@@ -45,14 +45,14 @@ def _weight(findings: Iterable[Finding], rank: int) -> Counter[str]:
     return Counter(f.id for f in findings if RANK[f.severity] >= rank)
 
 
-def _what(finding: Finding) -> tuple[object, ...]:
-    """What a finding is about, whatever its numbers and its severity."""
-    return finding.id, finding.units, finding.which, finding.scenes
+def _what(finding: Finding) -> set[tuple[object, ...]]:
+    """What a finding is about, whatever its numbers and its severity: once for each scene that has it."""
+    return {(finding.id, finding.units, finding.which, scene) for scene in finding.scenes or ("",)}
 
 
 def _mended(finding: Finding, before: Judgement, after: Judgement) -> bool:
     rank = RANK[finding.severity]
-    if any(_what(f) == _what(finding) and RANK[f.severity] >= rank for f in after.findings):
+    if any(_what(f) & _what(finding) and RANK[f.severity] >= rank for f in after.findings):
         return False
     had, left = _weight(before.findings, rank), _weight(after.findings, rank)
     return left[finding.id] < had[finding.id] and all(left[check] <= had[check] for check in left)
@@ -82,11 +82,14 @@ def worsened(changes: tuple[Change, ...], judged: Judgement, but: tuple[str, ...
         return None
     before: dict[object, int] = {}
     for each in judged.findings:
-        before[_what(each)] = max(RANK[each.severity], before.get(_what(each), 0))
+        for about in _what(each):
+            before[about] = max(RANK[each.severity], before.get(about, 0))
     return tuple(
         f
         for f in after.findings
-        if f.id not in but and RANK[f.severity] >= RANK["caution"] and RANK[f.severity] > before.get(_what(f), 0)
+        if f.id not in but
+        and RANK[f.severity] >= RANK["caution"]
+        and RANK[f.severity] > min(before.get(about, 0) for about in _what(f))
     )
 
 

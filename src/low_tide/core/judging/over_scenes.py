@@ -38,23 +38,38 @@ def _in_scene(case: Case, scene: Scene, found: tuple[Finding, ...]) -> InScene:
 
 
 def over_scenes(found: tuple[Finding, ...], scenes: Iterable[InScene]) -> tuple[Finding, ...]:
-    """What was found as the hook-up stands, and cautions and stops that only scenes have, told with their names."""
-    told = {(_about(each), each.text) for each in found}
+    """What was found as the hook-up stands, and cautions and stops that only scenes have, told with their names.
+
+    What scenes have as well is told once, and mended in them too.
+    """
+    told = {(_about(each), each.text): list[Scene]() for each in found}
     among: dict[object, list[InScene]] = {}
     first: dict[object, Finding] = {}
     for there in scenes:
         for each in there.findings:
             key = (_about(each), each.text, each.severity)
-            if RANK[each.severity] < RANK["caution"] or key[:2] in told:
+            if key[:2] in told:
+                told[key[:2]].append(there.scene)
+                continue
+            if RANK[each.severity] < RANK["caution"]:
                 continue
             first.setdefault(key, each)
             among.setdefault(key, []).append(there)
     added = (_told_of(first[key], [there.scene for there in those]) for key, those in among.items())
-    return tuple(sorted((*found, *added), key=lambda f: -RANK[f.severity]))
+    shared = (_mended_in(each, told[_about(each), each.text]) for each in found)
+    return tuple(sorted((*shared, *added), key=lambda f: -RANK[f.severity]))
 
 
 def _about(finding: Finding) -> tuple[object, ...]:
     return finding.id, finding.units, finding.leads, finding.which
+
+
+def _mended_in(finding: Finding, scenes: list[Scene]) -> Finding:
+    """A finding that scenes have as well, its fixes made in those too that hold what is moved."""
+    fixes = (
+        Fix(_label(fix, scenes, " too"), (*fix.changes, *_to_scenes(fix.changes, scenes))) for fix in finding.fixes
+    )
+    return replace(finding, fixes=tuple(fixes)) if scenes else finding
 
 
 def _told_of(finding: Finding, scenes: list[Scene]) -> Finding:
@@ -75,9 +90,9 @@ def _holders(change: Change, scenes: list[Scene]) -> list[Scene]:
     return [scene for scene in scenes if scene.sets(change.unit, change.control)]
 
 
-def _label(fix: Fix, scenes: list[Scene]) -> str:
+def _label(fix: Fix, scenes: list[Scene], too: str = "") -> str:
     held = list(dict.fromkeys(scene.name for change in fix.changes for scene in _holders(change, scenes)))
-    return f"{fix.label}, in {' and '.join(f'“{name}”' for name in held)}" if held else fix.label
+    return f"{fix.label}, in {' and '.join(f'“{name}”' for name in held)}{too}" if held else fix.label
 
 
 def aimed(changes: tuple[Change, ...], scenes: list[Scene]) -> tuple[Change, ...]:
