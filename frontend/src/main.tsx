@@ -1,10 +1,11 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router/dom";
 import "./index.css";
 import { Refusal } from "./api/client";
+import { Queries } from "./api/queries";
 import { applyTheme } from "./parts/theme";
 import { router } from "./router";
 
@@ -12,7 +13,7 @@ import { router } from "./router";
 setNonce(document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "");
 applyTheme();
 
-const client = new QueryClient({
+const client = new Queries({
   defaultOptions: {
     queries: {
       networkMode: "always",

@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import numpy as np
-from playwright.sync_api import Page, expect
+from playwright.sync_api import APIResponse, Page, Route, expect
 
 from tests.browser.test_capture import until
 from tests.conftest import Server
@@ -170,6 +170,27 @@ def test_a_shoot_out_is_written_recorded_and_compared(screen: Page, server: Serv
     screen.get_by_role("button", name="Shoot-out list").click()
     expect(screen.get_by_role("status").filter(has_text="which favours it")).to_be_visible()
     expect(screen.get_by_role("radio").first).to_have_accessible_name(re.compile("bright"))
+
+
+def test_a_list_asked_for_before_a_write_is_asked_for_again(screen: Page, server: Server) -> None:
+    """The first list of hook-ups comes late, as it was before hook-ups were made: it is not taken for what is there."""
+    late: list[tuple[Route, APIResponse]] = []
+
+    def hold(route: Route) -> None:
+        if late:
+            route.continue_()
+        else:
+            late.append((route, route.fetch()))
+
+    screen.route(re.compile(r"/api/hookups\?search=$"), hold)
+    screen.goto(f"{server.url}compare/shoot-out?hookup=dry-revetment")
+    screen.get_by_label("or every position of").select_option(label="Curve of Revetment 16")
+    screen.get_by_role("button", name=re.compile("^4 hook-ups: closed 4×12, open back")).click()
+    expect(screen.get_by_role("group", name="Hook-ups, 4 chosen")).to_be_visible()
+    route, response = late[0]
+    route.fulfill(response=response)
+    options = screen.get_by_label("The amp’s controls were set on").locator("option")
+    expect(options.filter(has_text="Dry track into Revetment 16, bright")).to_have_count(1)
 
 
 def test_a_path_is_measured(screen: Page, server: Server, tmp_path: Path) -> None:
