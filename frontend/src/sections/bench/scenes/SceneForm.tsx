@@ -67,7 +67,8 @@ export function SceneForm({
   const [knobs, setKnobs] = useState(scene?.knobs ?? []);
   const [all, setAll] = useState(() => rowsOf(state, scene).some((row) => row.chosen && !row.played));
   const [tried, setTried] = useState(false);
-  const taken = state.analysis.scenes.some((s) => s.scene.name === name.trim() && s.scene !== scene);
+  const taken =
+    name.trim() !== scene?.name && state.analysis.scenes.some((s) => s.scene.name === name.trim());
   const nameProblem = !name.trim()
     ? "A scene needs a name."
     : taken
