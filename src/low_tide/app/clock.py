@@ -93,3 +93,27 @@ def day_of(text: str) -> Day:
 def date_of(instant_text: str) -> str:
     """The date of an instant where this runs."""
     return local(instant_text).date().isoformat()
+
+
+def ears_day_of(text: str, slot_min: int) -> tuple[str, str, tuple[int, ...]]:
+    """A day from 04:00 of a date to 04:00 of the next: its instants (ISO 8601, UTC), and what the clock shows at the
+    beginning of every so many minutes that pass (min after midnight). Invalid where the date is none."""
+    day = date.fromisoformat(day_of(text).date)
+    at_four = time(4)
+    start = datetime.combine(day, at_four).astimezone(UTC)
+    stop = datetime.combine(day + timedelta(days=1), at_four).astimezone(UTC)
+    passed = range(0, round((stop - start).total_seconds() / 60), slot_min)
+    shown = ((start + timedelta(minutes=m)).astimezone() for m in passed)
+    clock = tuple(60 * each.hour + each.minute for each in shown)
+    return start.isoformat(timespec="seconds"), stop.isoformat(timespec="seconds"), clock
+
+
+def day_number(text: str) -> int:
+    """A date's number in the calendar, by which days between are counted."""
+    return date.fromisoformat(text).toordinal()
+
+
+def day_name(text: str) -> str:
+    """'Thu 3 Dec': a date as it is said."""
+    day = date.fromisoformat(text)
+    return f"{day:%a} {day.day} {day:%b}"

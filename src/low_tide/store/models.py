@@ -448,6 +448,38 @@ class SuspectRow(Table):
         table_name = "suspect"
 
 
+class PlanRow(Table):
+    """A project and its plan: which revision it stands at. `redo` and `saves` as of a hook-up."""
+
+    id = CharField(primary_key=True, max_length=64)
+    name = CharField()
+    archived = BooleanField(default=False)
+    current = IntegerField(default=1)
+    newest = IntegerField(default=1)
+    redo = JsonField(default=list)
+    saves = IntegerField(default=1)
+    updated = CharField()
+
+    class Meta:
+        table_name = "plan"
+
+
+class PlanRevisionRow(Table):
+    """One state of a project and the one it was made from."""
+
+    id = AutoField()
+    plan = ForeignKeyField(PlanRow, backref="revisions", on_delete="CASCADE")
+    number = IntegerField()
+    parent = IntegerField(null=True)
+    label = CharField()
+    doc = JsonField()
+    at = CharField()
+
+    class Meta:
+        table_name = "plan_revision"
+        indexes = ((("plan", "number"), True),)
+
+
 TABLES = (
     GearRow,
     HookupRow,
@@ -476,4 +508,6 @@ TABLES = (
     KitRow,
     FaultRow,
     SuspectRow,
+    PlanRow,
+    PlanRevisionRow,
 )

@@ -246,6 +246,11 @@ def parts() -> list[str]:
     return [str(row[0]) for row in rows.every("SELECT DISTINCT part FROM take WHERE part <> '' ORDER BY part")]
 
 
+def names_and_parts() -> list[tuple[str, str]]:
+    """Name and part of every take that was not turned down, once each."""
+    return [(str(r[0]), str(r[1])) for r in rows.every("SELECT DISTINCT name, part FROM take WHERE rating <> 'no'")]
+
+
 def next_number(session_id: int) -> int:
     """The number of the next take of a session."""
     row = rows.one("SELECT coalesce(max(number), 0) + 1 FROM take WHERE session_id = ?", session_id)

@@ -371,3 +371,39 @@ def changed(project: Project, changes: Iterable[ProjectChange]) -> Project:
     for change in changes:
         project = _MAKE[type(change)](project, change)
     return sound(project)
+
+
+def describe(project: Project, change: ProjectChange) -> str:
+    """What a change does, in a few words, for the list of what can be undone."""
+    names = {part.id: f"{song.name}, {part.name}" for song, part in project.parts()}
+    songs = {song.id: song.name for song in project.songs}
+    people = {person.id: person.name for person in project.people}
+    match change:
+        case AddParts(parts):
+            return f"Add {parts[0].song}, {parts[0].part.name}" if len(parts) == 1 else f"Add {len(parts)} parts"
+        case SetPart(part):
+            return f"Edit {names.get(part.id, part.name)}"
+        case DropParts(parts):
+            return f"Take out {names.get(parts[0], parts[0])}" if len(parts) == 1 else f"Take out {len(parts)} parts"
+        case MovePart(part):
+            return f"Move {names.get(part, part)}"
+        case CopySong(song, name):
+            return f"Copy the parts of {songs.get(song, song)} to {name}"
+        case RenameSong(song, name):
+            return f"Rename {songs.get(song, song)} to {name}"
+        case SetDay(day):
+            return f"Set {day.date}"
+        case DropDay(date):
+            return f"Take out {date}"
+        case SetPerson(person):
+            return f"Set {person.name}"
+        case DropPerson(person):
+            return f"Take out {people.get(person, person)}"
+        case SetProject():
+            return "Edit the project"
+        case PinBlock(pin):
+            return f"Pin {names.get(pin.part, pin.part)}"
+        case Unpin(part):
+            return f"Let go of {names.get(part, part)}"
+        case LayOut():
+            return "Lay it out"

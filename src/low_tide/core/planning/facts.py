@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from hashlib import sha256
 from math import ceil
 
 from low_tide.core.acoustics.exposure import LISTENING
@@ -102,6 +103,17 @@ class Facts:
     jobs: tuple[JobFacts, ...]
     setups: tuple[Through, ...]
     calendar: tuple[CalendarDay, ...]
+
+    def marks(self) -> tuple[tuple[str, str], ...]:
+        """Job → a mark that is another where anything of it is: its set-up, how long it takes, when it may be, what it
+        does to ears."""
+        setups = [setup.id for setup in self.problem.setups]
+        found = []
+        for job in self.problem.jobs:
+            setup = setups[job.setup] if job.setup != NO_SETUP else ""
+            told = repr((setup, job.stretches, job.rules, job.dose, job.must, job.never)).encode()
+            found.append((job.id, sha256(told).hexdigest()[:12]))
+        return tuple(found)
 
     def index(self, part: str, choosing: bool) -> int | None:
         """The job of a part; None where it has none, being done, or not in the project."""
@@ -211,9 +223,24 @@ class _Rules:
         return rule, f"{place.name}: {bound}; this comes to {figure(there.most, 2)} dBA at the edge of what is sure"
 
     def said_loud(self) -> tuple[Ruled, str]:
-        """What is only said to be loud keeps out of every limit."""
-        rule = self._but(SAID, list(self.holds.values()))
-        return rule, "Said to be loud, with no hook-up to tell how loud: only while no limit holds anywhere"
+        """What is only said to be loud keeps out of every place's quieter hours: whatever holds there beside the most
+        that is let pass on some day."""
+        quieter = []
+        for place in self.places:
+            most = max((limit.level for limit in place.limits), default=0.0)
+            always = all(self.all_held(place, day) for day in range(len(self.calendar)))
+            for i, limit in enumerate(place.limits):
+                if not always or limit.level < most:
+                    quieter.append(self.holds[place.id, i])
+        said = "Said to be loud, with no hook-up to tell how loud: not in the quieter hours of any place"
+        return self._but(SAID, quieter), said
+
+    def all_held(self, place: Place, day: int) -> bool:
+        """Whether some limit holds at a place at every hour of a day."""
+        found = 0
+        for i in range(len(place.limits)):
+            found |= self.holds[place.id, i][day]
+        return found == whole(self.calendar[day])
 
     def of_person(self, person: Person) -> tuple[Ruled, str] | None:
         """When somebody is there; None where they always are."""
@@ -336,9 +363,9 @@ def _playing(
     setup = next((i for i, s in enumerate(setups) if way and s.setup == way.setup), NO_SETUP)
     found: list[Ruled] = [rules.window]
     words: dict[str, str] = {}
-    for there in hearing.places:
-        place = next(p for p in rules.places if p.id == there.place)
-        if (ruled := rules.of_place(place, there)) is not None:
+    by_id = {place.id: place for place in rules.places}
+    for there in (each for each in hearing.places if each.place in by_id):
+        if (ruled := rules.of_place(by_id[there.place], there)) is not None:
             found.append(ruled[0])
             words[ruled[0].key] = ruled[1]
     loud = len(found) > 1

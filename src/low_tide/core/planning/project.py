@@ -180,12 +180,12 @@ class GoalReached:
 
 @dataclass(frozen=True)
 class Laid:
-    """A plan as it was laid out. `basis`: of what it was made, to tell when that has changed."""
+    """A plan as it was laid out. `marks`: job → a mark of what it was then, to tell when that has changed."""
 
     blocks: Annotated[tuple[Block, ...], Spec("Blocks", le=2 * MOST_PARTS)] = ()
     goals: Annotated[tuple[GoalReached, ...], Spec("Goals", le=10)] = ()
     proven: bool = False
-    basis: Annotated[str, Spec("Basis", le=80)] = ""
+    marks: Annotated[tuple[tuple[str, str], ...], Spec("Marks", le=2 * MOST_PARTS)] = ()
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,216 @@
+"""Laying a plan out beside everything else: begun, looked at, stopped; what came of it is put in by itself."""
+
+from __future__ import annotations
+
+import logging
+import pickle
+import subprocess
+import sys
+import threading
+import time
+from dataclasses import dataclass, field
+from typing import Literal
+
+from low_tide.app import plans
+from low_tide.app.errors import Busy, Invalid, NotFound, Refusal
+from low_tide.app.plan_facts import facts_of, ticked_off
+from low_tide.app.plan_picture import PlanState, lies_of, shown
+from low_tide.app.plan_worker import Task
+from low_tide.core.planning.changes import LayOut
+from low_tide.core.planning.facts import Facts
+from low_tide.core.planning.layout import EFFORT, KEEP_LOOKING, Layout, Stage
+from low_tide.core.planning.project import Block, GoalReached, Laid, Project
+from low_tide.store.database import database
+
+log = logging.getLogger(__name__)
+
+SECONDS, LONG_SECONDS = 12.0, 120.0
+"""How long it looks at first, and where one keeps looking."""
+MOST_AT_ONCE = 2
+STAGE_WORDS: dict[str, str] = {
+    "": "putting a first plan together",
+    "constructed": "a first plan is there; improving its order",
+    "improved": "improving its order",
+    "searched": "looking for the best there is",
+}
+
+
+@dataclass(frozen=True)
+class Working:
+    """How far a plan that is being laid out is. `said`: what is being done, or what came of it; `part`: of the stage
+    that is done. `over`: nothing is done any more, and what came of it is in the project, unless `failed` says why
+    not."""
+
+    stage: Literal["", "constructed", "improved", "searched"]
+    part: float
+    said: str
+    seconds: float
+    over: bool
+    failed: str
+    parts: int
+    left_out: int
+    plugs: int | None
+
+
+@dataclass
+class _Work:
+    """One that is under way, or over."""
+
+    plan: str
+    facts: Facts
+    kept: tuple[Block, ...]
+    process: subprocess.Popen[bytes]
+    began: float
+    best: Layout | None = None
+    over: bool = False
+    stopped: bool = False
+    failed: str = ""
+    ended: float = 0.0
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+
+_works: dict[str, _Work] = {}
+_gate = threading.Lock()
+
+
+def laid_of(facts: Facts, layout: Layout, kept: tuple[Block, ...]) -> Laid:
+    """What is kept of a plan: its blocks beside those that are done, and how far its goals have come."""
+    blocks = []
+    for each in layout.placed:
+        job, known = facts.problem.jobs[each.job], facts.jobs[each.job]
+        blocks.append(
+            Block(
+                known.part,
+                known.choosing,
+                facts.calendar[each.day].date,
+                each.start,
+                each.change,
+                tuple((stretch.doing, stretch.slots) for stretch in job.stretches),
+                known.through.setup if known.through else "",
+            )
+        )
+    goals = tuple(GoalReached(b.goal, b.value, b.bound) for b in layout.bounds)
+    return Laid((*kept, *blocks), goals, layout.proven, facts.marks())
+
+
+def begin(plan_id: str, keep_looking: bool = False) -> Working:
+    """Begin to lay a plan out; one that is under way for it is stopped and thrown away."""
+    row = plans.row_of(plan_id)
+    project = ticked_off(plans.project_of(row))
+    _refuse(project)
+    facts = facts_of(project, from_now=True)
+    open_parts = {known.part for known in facts.jobs}
+    _, kept = lies_of(facts, project.laid.blocks)
+    kept = tuple(block for block in kept if block.part not in open_parts)
+    effort, seconds = (KEEP_LOOKING, LONG_SECONDS) if keep_looking else (EFFORT, SECONDS)
+    with _gate:
+        _forget(plan_id)
+        if sum(not work.over for work in _works.values()) >= MOST_AT_ONCE:
+            raise Busy("Two plans are being laid out already. Wait for one of them, or stop it.")
+        process = subprocess.Popen(
+            [sys.executable, "-m", "low_tide.app.plan_worker"],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+        )
+        work = _works[plan_id] = _Work(plan_id, facts, kept, process, time.monotonic())
+    threading.Thread(target=_follow, args=(work, Task(facts.problem, effort, seconds)), daemon=True).start()
+    return told(work)
+
+
+def _refuse(project: Project) -> None:
+    if not any(not part.done for _, part in project.parts()):
+        raise Invalid("Parts: there is none to be laid out. Add some first.")
+    if not any(day.windows for day in project.days):
+        raise Invalid("Days: there is none to lay anything out on. Say when somebody is there.")
+
+
+def _follow(work: _Work, task: Task) -> None:
+    """Read better and better plans until there are no more, and put the best one in."""
+    assert work.process.stdin
+    assert work.process.stdout
+    try:
+        pickle.dump(task, work.process.stdin)
+        work.process.stdin.flush()
+        while True:
+            work.best = pickle.load(work.process.stdout)
+    except (EOFError, BrokenPipeError, pickle.UnpicklingError):
+        pass
+    finally:
+        work.process.kill()
+        work.process.wait()
+    _put_in(work)
+
+
+def _put_in(work: _Work) -> None:
+    with work.lock:
+        if work.over:
+            return
+        try:
+            if work.best is None:
+                work.failed = "" if work.stopped else "It ended before it had a plan. Try again."
+            else:
+                with database.connection_context():
+                    plans.change(work.plan, [LayOut(laid_of(work.facts, work.best, work.kept))], None)
+        except Refusal as refusal:
+            work.failed = " ".join(refusal.problems)
+        except Exception:
+            log.exception("a plan could not be put in")
+            work.failed = "It could not be written down. Try again."
+        finally:
+            work.over, work.ended = True, time.monotonic()
+
+
+def _forget(plan_id: str) -> None:
+    """End what is under way for a plan without keeping anything of it."""
+    work = _works.pop(plan_id, None)
+    if work is not None and not work.over:
+        with work.lock:
+            work.over = True
+        work.process.kill()
+
+
+def stop(plan_id: str) -> Working:
+    """End the search; the best there is so far is put in."""
+    work = _of(plan_id)
+    work.stopped = True
+    work.process.kill()
+    _put_in(work)
+    return told(work)
+
+
+def _of(plan_id: str) -> _Work:
+    work = _works.get(plan_id)
+    if work is None:
+        raise NotFound("Nothing is being laid out for this project.")
+    return work
+
+
+def look(plan_id: str) -> Working | None:
+    """How far it is; None where nothing was begun since the program started."""
+    work = _works.get(plan_id)
+    return None if work is None else told(work)
+
+
+def so_far(plan_id: str) -> PlanState | None:
+    """The best plan so far, as it is shown, while it is being laid out."""
+    work = _works.get(plan_id)
+    if work is None or work.over or work.best is None:
+        return None
+    row = plans.row_of(plan_id)
+    return shown(row, plans.project_of(row), laid_of(work.facts, work.best, work.kept).blocks)
+
+
+def told(work: _Work) -> Working:
+    """How far one is, in words."""
+    best = work.best
+    stage: Stage | Literal[""] = best.stage if best else ""
+    seconds = (work.ended or time.monotonic()) - work.began
+    count = len(work.facts.jobs)
+    said = STAGE_WORDS[stage]
+    if work.over and best is not None:
+        said = "proven: no plan is better" if best.proven else "the best that was found in this time"
+        said = "stopped; the best so far is put in" if work.stopped else said
+    laid = len(best.placed) if best else 0
+    plugs = best.worth.plugs if best else None
+    return Working(stage, best.part if best else 0.0, said, seconds, work.over, work.failed, laid, count - laid, plugs)
