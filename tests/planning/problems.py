@@ -10,12 +10,12 @@ from low_tide.core.planning.problem import (
     NO_SETUP,
     Box,
     Job,
+    JobStretch,
     Pinned,
     PlanDay,
     Problem,
     Ruled,
     Setup,
-    Stretch,
     Way,
     Window,
     span_slots,
@@ -65,12 +65,12 @@ def _job(lots: Random, index: int, setups: tuple[Setup, ...], boxes: tuple[Box, 
     loud = setup != NO_SETUP and lots.random() < 0.5
     doing = (("find", lots.randrange(1, 5)),) if lots.random() < 0.4 and setup != NO_SETUP else ()
     doing = (*doing, ("play" if setup != NO_SETUP else "choose", lots.randrange(2, 10)))
-    stretches: tuple[Stretch, ...] | str = tuple(Stretch(what, slots) for what, slots in doing)
+    stretches: tuple[JobStretch, ...] | str = tuple(JobStretch(what, slots) for what, slots in doing)
     never = ""
     if setup != NO_SETUP:
         stretches = with_rests(doing, tuple((boxes[b], rise) for b, rise in setups[setup].heats))
         if isinstance(stretches, str):
-            stretches, never = tuple(Stretch(what, slots) for what, slots in doing), "too hot"
+            stretches, never = tuple(JobStretch(what, slots) for what, slots in doing), "too hot"
     mine = [rules["window"]]
     if loud:
         mine.append(rules["limit:harbour"])

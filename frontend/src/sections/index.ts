@@ -86,4 +86,11 @@ export const SECTIONS: Section[] = [
     ],
     load: () => import("./log/Log"),
   },
+  {
+    id: "plan",
+    name: "Plan",
+    key: "p",
+    paths: ["plan", "plan/:planId", "plan/:planId/:view"],
+    load: () => import("./plan/Plan"),
+  },
 ];

@@ -11,6 +11,8 @@ from low_tide.app.errors import Invalid
 from low_tide.app.plan_facts import facts_of, ticked_off
 from low_tide.app.plan_picture import lies_of
 from low_tide.app.plans import change, project_of, row_of
+from low_tide.app.preferences import preferences
+from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import soundings
 from low_tide.core.planning.changes import LayOut, ProjectChange
 from low_tide.core.planning.facts import Through
@@ -45,23 +47,25 @@ class WhyLeftOut:
     ways: tuple[FreeWay, ...]
 
 
-def _could_go_through(hookup: str) -> list[Through]:
-    """Hook-ups with an amp that are not put away: silent ones first, then those that move least from the part's own."""
-    found = []
-    for row in hookups.listed():
+def _could_go_through(project: Project, hookup: str) -> list[Through]:
+    """Hook-ups with an amp that are not put away and that no check stops: silent ones first, what the project uses
+    before what it does not, and what is clear to switch on before what is to be checked."""
+    used = {part.hookup for _, part in project.parts()}
+    own = hookups.find(hookup) if hookup else None
+    amps = {unit for unit, _ in rig_of(own).amps()} if own else set()
+    ranked = []
+    for row in (each for each in hookups.listed() if each.id != hookup):
         try:
             rig = rig_of(row)
         except Invalid:
             continue
-        if any(True for _ in rig.amps()):
-            found.append(Through(row.id, row.name, rig, rig, row.id))
-    own = next((way for way in found if way.hookup == hookup), None)
-    amps = {unit for unit, _ in own.rig.amps()} if own else set()
-
-    def key(way: Through) -> tuple[bool, bool, str]:
-        return bool(soundings(way.rig)), not amps & {unit for unit, _ in way.rig.amps()}, way.name
-
-    return sorted((way for way in found if way.hookup != hookup), key=key)[:MOST_LOOKED_AT]
+        severity = judge(rig, preferences()).verdict.severity
+        if severity == "stop" or not any(True for _ in rig.amps()):
+            continue
+        other = not amps & {unit for unit, _ in rig.amps()}
+        rank = (bool(soundings(rig)), row.id not in used, severity == "caution", other, row.name)
+        ranked.append((rank, Through(row.id, row.name, rig, rig, row.id)))
+    return [way for _, way in sorted(ranked, key=lambda each: each[0])][:MOST_LOOKED_AT]
 
 
 def _asking(project: Project, part: str, choosing: bool) -> Asking:
@@ -70,7 +74,7 @@ def _asking(project: Project, part: str, choosing: bool) -> Asking:
 
 def _ways(project: Project, part: str, choosing: bool) -> tuple[Freed, ...]:
     _, about = project.part(part)
-    return freed(_asking(project, part, choosing), _could_go_through(about.hookup))
+    return freed(_asking(project, part, choosing), _could_go_through(project, about.hookup))
 
 
 def why_left_out(plan_id: str, part: str, choosing: bool) -> WhyLeftOut:

@@ -48,7 +48,7 @@ def as_calendar(plan_id: str) -> bytes:
 
 
 def _length(block: BlockState, doing: str) -> int:
-    return sum(slots for what, slots in block.stretches if what == doing) * SLOT_MIN
+    return sum(each.slots for each in block.stretches if each.doing == doing) * SLOT_MIN
 
 
 def as_csv(plan_id: str) -> str:
@@ -95,7 +95,7 @@ def as_markdown(plan_id: str) -> str:
 
 
 def _beneath(block: BlockState) -> str:
-    doing = ", ".join(f"{what} {slots * SLOT_MIN} min" for what, slots in block.stretches)
+    doing = ", ".join(f"{each.doing} {each.slots * SLOT_MIN} min" for each in block.stretches)
     change = f" Before it {block.change * SLOT_MIN} min: {block.plugs} plugs are moved." if block.plugs else ""
     return (
         f"{'Loud' if block.loud else 'Silent'}: {doing}{f', through {block.through}' if block.through else ''}.{change}"

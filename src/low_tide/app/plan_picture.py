@@ -7,7 +7,6 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from math import ceil
-from typing import Literal
 
 from low_tide.app.clock import day_name, ears_day_of
 from low_tide.app.errors import NotFound
@@ -19,7 +18,7 @@ from low_tide.core.judging.judge import judge
 from low_tide.core.planning.decode import Placed
 from low_tide.core.planning.facts import CalendarDay, Facts, JobFacts, clock_at
 from low_tide.core.planning.kept import broken, used_by_day
-from low_tide.core.planning.problem import ALLOWANCE, NO_SETUP, SLOT_MIN, Slots
+from low_tide.core.planning.problem import ALLOWANCE, NO_SETUP, SLOT_MIN, JobStretch, Slots
 from low_tide.core.planning.progress import first_to_go, ratios
 from low_tide.core.planning.project import Block, Project
 from low_tide.core.planning.reasons import reasons
@@ -61,7 +60,7 @@ class BlockState:
     slots: int
     change: int
     plugs: int
-    stretches: tuple[tuple[Literal["find", "play", "rest", "choose"], int], ...]
+    stretches: tuple[JobStretch, ...]
     loud: bool
     done: bool
     pinned: bool
@@ -243,7 +242,7 @@ class _Picture:
             job.slots,
             change,
             plugs,
-            tuple((stretch.doing, stretch.slots) for stretch in job.stretches),
+            job.stretches,
             job.loud,
             False,
             (part.id, known.choosing) in self.pins,

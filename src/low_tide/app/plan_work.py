@@ -9,6 +9,7 @@ import sys
 import threading
 import time
 from dataclasses import dataclass, field
+from itertools import takewhile
 from typing import Literal
 
 from low_tide.app import plans
@@ -18,7 +19,7 @@ from low_tide.app.plan_picture import PlanState, lies_of, shown
 from low_tide.app.plan_worker import Task
 from low_tide.core.planning.changes import LayOut
 from low_tide.core.planning.facts import Facts
-from low_tide.core.planning.layout import EFFORT, KEEP_LOOKING, Layout, Stage
+from low_tide.core.planning.layout import EFFORT, KEEP_LOOKING, Layout, Stage, laid_out
 from low_tide.core.planning.project import Block, GoalReached, Laid, Project
 from low_tide.store.database import database
 
@@ -85,7 +86,7 @@ def laid_of(facts: Facts, layout: Layout, kept: tuple[Block, ...]) -> Laid:
                 facts.calendar[each.day].date,
                 each.start,
                 each.change,
-                tuple((stretch.doing, stretch.slots) for stretch in job.stretches),
+                job.stretches,
                 known.through.setup if known.through else "",
             )
         )
@@ -116,6 +117,14 @@ def begin(plan_id: str, keep_looking: bool = False) -> Working:
         work = _works[plan_id] = _Work(plan_id, facts, kept, process, time.monotonic())
     threading.Thread(target=_follow, args=(work, Task(facts.problem, effort, seconds)), daemon=True).start()
     return told(work)
+
+
+def lay_out_now(plan_id: str) -> None:
+    """Lay a plan out while one waits: put together and its order improved, not searched any further."""
+    row = plans.row_of(plan_id)
+    facts = facts_of(ticked_off(plans.project_of(row)), from_now=True)
+    *_, best = takewhile(lambda layout: layout.stage != "searched", laid_out(facts.problem))
+    plans.change(plan_id, [LayOut(laid_of(facts, best, ()))], row.saves)
 
 
 def _refuse(project: Project) -> None:

@@ -17,6 +17,7 @@ from low_tide.core.cab.blend import BlendPart
 from low_tide.core.cab.speaker_filter import SpeakerFilter
 from low_tide.core.rig.hookup import ControlSetting
 from low_tide.core.session.steps import FIRST
+from low_tide.demo import plan
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS, SHOOT_OUT
 from low_tide.demo.sound import Recipe, encoded, take
@@ -142,6 +143,7 @@ def fill(home: Home) -> None:
         _shoot_out(home, session.id, began)
         _mix(home)
         _speakers(home)
+        plan.lay_out()
         _left_standing()
 
 

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type BenchState, type Schemas } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
@@ -8,7 +8,7 @@ import { useGear } from "../locker/gear";
 import { usePreferences } from "../../parts/Preferences";
 import { asNumberIfAny } from "../../parts/typed";
 import { Panel } from "./Panel";
-import { useFinder, type Answer, type Wish } from "./useFinder";
+import { useFinder, useGoals, type Answer, type Wish } from "./useFinder";
 
 interface Props {
   state: BenchState;
@@ -206,12 +206,7 @@ export function FindMeOne({ state, onClose, onOpen }: Props) {
   const [bought, setBought] = useState({ price: "", weight: "" });
   const currency = usePreferences().data?.preferences.currency ?? "";
   const finder = useFinder();
-  const { data } = useQuery({
-    queryKey: ["goals"],
-    queryFn: () => answer(api.GET("/api/goals")),
-    staleTime: Infinity,
-  });
-  const goals = data?.goals ?? [];
+  const goals = useGoals();
   const goal = goals.find((g) => g.id === wish.goal);
   const set = (part: Partial<Wish>) => setWish({ ...wish, ...part });
   return (

@@ -1,10 +1,21 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { OFFLINE, Refusal, type Schemas } from "../../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { answer, api, OFFLINE, Refusal, type Schemas } from "../../api/client";
 import { readLines } from "../../parts/ndjson";
 
 export type Wish = Schemas["Wish"];
 export type Answer = Schemas["Answer"];
 type Line = Schemas["FindLine"];
+
+/** What can be wished for. */
+export function useGoals(): Schemas["GoalInfo"][] {
+  const { data } = useQuery({
+    queryKey: ["goals"],
+    queryFn: () => answer(api.GET("/api/goals")),
+    staleTime: Infinity,
+  });
+  return data?.goals ?? [];
+}
 
 /** A search for hook-ups: its progress line by line, its answer, and a way to stop it. */
 export function useFinder() {

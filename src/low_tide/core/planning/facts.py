@@ -18,18 +18,18 @@ from low_tide.core.planning.problem import (
     Box,
     Doing,
     Job,
+    JobStretch,
     Pinned,
     PlanDay,
     Problem,
     Ruled,
     Setup,
     Slots,
-    Stretch,
     Way,
     Window,
     span_slots,
 )
-from low_tide.core.planning.project import Hours, Part, Person, Pin, Project
+from low_tide.core.planning.project import Hours, JobMark, Part, Person, Pin, Project
 from low_tide.core.planning.sound_project import befores, span_of
 from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
@@ -104,15 +104,15 @@ class Facts:
     setups: tuple[Through, ...]
     calendar: tuple[CalendarDay, ...]
 
-    def marks(self) -> tuple[tuple[str, str], ...]:
-        """Job → a mark that is another where anything of it is: its set-up, how long it takes, when it may be, what it
-        does to ears."""
+    def marks(self) -> tuple[JobMark, ...]:
+        """Of every job a mark that is another where anything of it is: its set-up, how long it takes, when it may
+        be, what it does to ears."""
         setups = [setup.id for setup in self.problem.setups]
         found = []
         for job in self.problem.jobs:
             setup = setups[job.setup] if job.setup != NO_SETUP else ""
             told = repr((setup, job.stretches, job.rules, job.dose, job.must, job.never)).encode()
-            found.append((job.id, sha256(told).hexdigest()[:12]))
+            found.append(JobMark(job.id, sha256(told).hexdigest()[:12]))
         return tuple(found)
 
     def index(self, part: str, choosing: bool) -> int | None:
@@ -216,8 +216,10 @@ class _Rules:
         if not over:
             return None
         rule = self._but(f"limit:{place.id}", [self.holds[place.id, i] for i in over])
-        strictest = min((place.limits[i] for i in over), key=lambda limit: limit.level)
-        bound = f"at most {figure(strictest.level)} dBA from {strictest.start} to {strictest.end}"
+        limits = sorted((place.limits[i] for i in over), key=lambda limit: limit.level)
+        bound = "at most " + " and ".join(
+            f"{figure(each.level)} dBA from {each.start} to {each.end}" for each in limits
+        )
         if there.most is None:
             return rule, f"{place.name}: {bound}, and nobody can say how loud this gets there, since {there.why}"
         return rule, f"{place.name}: {bound}; this comes to {figure(there.most, 2)} dBA at the edge of what is sure"
@@ -337,7 +339,7 @@ def _choosing(project: Project, known: Known, rules: _Rules, part: Part, listene
     job = Job(
         f"{part.id}:choose",
         NO_SETUP,
-        (Stretch("choose", slots),),
+        (JobStretch("choose", slots),),
         (rules.window,),
         (own, *(0 for _ in range(listeners - 1))),
         must=part.must,
@@ -423,7 +425,7 @@ def _stretches(
     setup: int,
     boxes: tuple[Box, ...],
     heats: tuple[tuple[tuple[int, float], ...], ...],
-) -> tuple[tuple[Stretch, ...], str]:
+) -> tuple[tuple[JobStretch, ...], str]:
     """What is done in a part, with the rests its boxes need, and why it cannot be, empty where it can."""
     by = ratio(known, part)
     find = slots_of(part.find * by) if project.school == "commit" else 0
@@ -433,7 +435,7 @@ def _stretches(
     mine = tuple((boxes[box], settles) for box, settles in heats[setup]) if setup != NO_SETUP else ()
     made = with_rests(doing, mine)
     if isinstance(made, str):
-        plain = tuple(Stretch(what, slots) for what, slots in doing)
+        plain = tuple(JobStretch(what, slots) for what, slots in doing)
         return plain, f"{made} is at its limit before it has been played for {SLOT_MIN} minutes."
     return made, ""
 

@@ -79,7 +79,7 @@ def _blocks(facts: Facts, days: Days) -> tuple[Block, ...]:
             facts.calendar[each.day].date,
             each.start,
             each.change,
-            tuple((s.doing, s.slots) for s in facts.problem.jobs[each.job].stretches),
+            facts.problem.jobs[each.job].stretches,
             way.setup if (way := facts.jobs[each.job].through) else "",
         )
         for day in days

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import ceil, exp, inf, log
 
-from low_tide.core.planning.problem import Box, Doing, Job, Problem, Stretch
+from low_tide.core.planning.problem import Box, Doing, Job, JobStretch, Problem
 
 HEADROOM = 0.05
 """What a long stretch leaves of a box's limit, so that one which is not quite cold may be played so again."""
@@ -17,13 +17,15 @@ def after(rise: float, settles: float, slots: float, tau: float) -> float:
     return settles + (rise - settles) * exp(-slots / tau)
 
 
-def with_rests(doing: tuple[tuple[Doing, int], ...], heats: tuple[tuple[Box, float], ...]) -> tuple[Stretch, ...] | str:
+def with_rests(
+    doing: tuple[tuple[Doing, int], ...], heats: tuple[tuple[Box, float], ...]
+) -> tuple[JobStretch, ...] | str:
     """Stretches that keep every box under its limit from cold, with rests put in; a name where a box cannot be played
     for a single slot."""
     coldest = min(heats, key=lambda heat: _fits(0.0, *heat), default=None)
     if coldest is not None and _fits(0.0, *coldest) < 1:
         return coldest[0].name
-    found: list[Stretch] = []
+    found: list[JobStretch] = []
     rises = [0.0] * len(heats)
     for what, slots in doing:
         left = slots
@@ -31,7 +33,7 @@ def with_rests(doing: tuple[tuple[Doing, int], ...], heats: tuple[tuple[Box, flo
             fits = min((_fits(rise, *heat) for rise, heat in zip(rises, heats, strict=True)), default=inf)
             now = int(min(left, fits)) if fits >= 1 else _rest(heats)
             sounds = fits >= 1
-            found.append(Stretch(what if sounds else "rest", now))
+            found.append(JobStretch(what if sounds else "rest", now))
             rises = [
                 after(rise, settles if sounds else 0.0, now, box.tau)
                 for rise, (box, settles) in zip(rises, heats, strict=True)

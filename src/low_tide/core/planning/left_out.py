@@ -8,8 +8,9 @@ from typing import Any
 
 from low_tide.core.planning.decode import Placed
 from low_tide.core.planning.facts import Facts
-from low_tide.core.planning.problem import Problem
+from low_tide.core.planning.problem import ALLOWANCE, Problem
 from low_tide.core.planning.project import Project
+from low_tide.core.units import figure
 
 MOST_ASKED = 24
 """Beside more jobs than this it is not proven in time what of them is in the way."""
@@ -130,7 +131,9 @@ def _words(facts: Facts, project: Project, job: int, key: str) -> str:
     if key.startswith(KEPT):
         return f"{project.called(facts.jobs[int(key.removeprefix(KEPT))].part)} stays in."
     if key.startswith("ears:"):
-        return f"The ears of {facts.problem.listeners[int(key.removeprefix('ears:'))]} have an allowance."
+        listener = int(key.removeprefix("ears:"))
+        share = figure(100 * facts.problem.jobs[job].dose[listener] / ALLOWANCE, 2)
+        return f"The ears of {facts.problem.listeners[listener]}: this takes {share} % of their allowance."
     said = {"window": "Somebody is there only so long.", "order": "It comes after other parts.", "heat": "Boxes rest."}
     if key in said:
         return said[key]

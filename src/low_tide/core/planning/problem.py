@@ -10,7 +10,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 from math import exp
-from typing import Literal, TypeAlias
+from typing import Annotated, Literal, TypeAlias
+
+from low_tide.core.spec import Spec
 
 SLOT_MIN = 5
 DAY_BEGINS_MIN = 4 * 60
@@ -27,11 +29,11 @@ Slots: TypeAlias = int
 
 
 @dataclass(frozen=True)
-class Stretch:
+class JobStretch:
     """A stretch of a job: what is done in it, and for how many slots."""
 
     doing: Doing
-    slots: int
+    slots: Annotated[int, Spec("Slots", "slots", 1, 400)]
 
     @property
     def sounds(self) -> bool:
@@ -68,7 +70,7 @@ class Job:
 
     id: str
     setup: int
-    stretches: tuple[Stretch, ...]
+    stretches: tuple[JobStretch, ...]
     rules: tuple[Ruled, ...]
     dose: tuple[int, ...]
     loud: bool = False

@@ -9,6 +9,7 @@ from typing import Annotated, Literal, TypeAlias
 from low_tide.core.finder.wish import Wish
 from low_tide.core.gear.base import identity
 from low_tide.core.gear.ids import ID
+from low_tide.core.planning.problem import JobStretch
 from low_tide.core.rig.hookup import SceneName
 from low_tide.core.spec import Spec
 
@@ -152,7 +153,7 @@ class Pin:
 class Block:
     """Where a part was laid: its day, and slots of five minutes from 04:00. `change`: slots of change-over before it.
 
-    `stretches`: what is done in it, and for how many slots. `setup`: the hook-up it is played on, as it was then.
+    `stretches`: what is done in it. `setup`: the hook-up it is played on, as it was then.
     """
 
     part: PlanId
@@ -160,13 +161,13 @@ class Block:
     date: Date
     start: Annotated[int, Spec("Begins", "slots", 0, 320)]
     change: Annotated[int, Spec("Change-over", "slots", 0, 320)]
-    stretches: Annotated[tuple[tuple[Literal["find", "play", "rest", "choose"], int], ...], Spec("Stretches", le=400)]
+    stretches: Annotated[tuple[JobStretch, ...], Spec("Stretches", le=400)]
     setup: Annotated[str, Spec("Set-up", le=200)] = ""
 
     @property
     def slots(self) -> int:
         """How long it is."""
-        return sum(slots for _, slots in self.stretches)
+        return sum(stretch.slots for stretch in self.stretches)
 
 
 @dataclass(frozen=True)
@@ -179,13 +180,21 @@ class GoalReached:
 
 
 @dataclass(frozen=True)
+class JobMark:
+    """A mark that is another where anything of a job is."""
+
+    job: Annotated[str, Spec("Job", le=80)]
+    mark: Annotated[str, Spec("Mark", le=40)]
+
+
+@dataclass(frozen=True)
 class Laid:
-    """A plan as it was laid out. `marks`: job → a mark of what it was then, to tell when that has changed."""
+    """A plan as it was laid out. `marks`: of what its jobs were then, to tell when that has changed."""
 
     blocks: Annotated[tuple[Block, ...], Spec("Blocks", le=2 * MOST_PARTS)] = ()
     goals: Annotated[tuple[GoalReached, ...], Spec("Goals", le=10)] = ()
     proven: bool = False
-    marks: Annotated[tuple[tuple[str, str], ...], Spec("Marks", le=2 * MOST_PARTS)] = ()
+    marks: Annotated[tuple[JobMark, ...], Spec("Marks", le=2 * MOST_PARTS)] = ()
 
 
 @dataclass(frozen=True)
