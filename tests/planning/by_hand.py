@@ -170,3 +170,41 @@ def best(problem: Problem) -> tuple[tuple[int, ...], list[Lies]]:
 
     go([], 0, problem.standing)
     return found[0]
+
+
+def goes(problem: Problem, wanted: set[int]) -> bool:
+    """Whether some jobs go in together, by trying every order."""
+
+    def go(lies: list[Lies], day: int, now: int) -> bool:
+        there = {job for job, *_ in lies}
+        if there == wanted:
+            return True
+        for job in wanted - there:
+            if any(first not in there for first in problem.jobs[job].after):
+                continue
+            setup = problem.jobs[job].setup
+            on = any(problem.jobs[j].setup >= 0 for j, d, *_ in lies if d == day)
+            change = 0
+            if setup >= 0 and (setup != now or not on):
+                way = problem.ways[now + 1][setup]
+                change = way.slots if on else way.cold
+            placed = _fits(problem, lies, job, day, change)
+            if placed is not None and go([*lies, placed], day, setup if setup >= 0 else now):
+                return True
+        return day + 1 < len(problem.days) and go(lies, day + 1, now)
+
+    return go([], 0, problem.standing)
+
+
+def with_changes(problem: Problem, lies: list[tuple[int, int, int]]) -> list[Lies]:
+    """(job, day, start) of a plan with the change-over that is wanted before each."""
+    found: list[Lies] = []
+    now, before = problem.standing, -1
+    for job, day, start in sorted(lies, key=lambda each: each[1:]):
+        setup, change = problem.jobs[job].setup, 0
+        if setup >= 0 and (setup != now or day != before):
+            way = problem.ways[now + 1][setup]
+            change = way.cold if day != before else way.slots
+            now, before = setup, day
+        found.append((job, day, start, change))
+    return found

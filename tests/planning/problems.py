@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from random import Random
+from typing import Any, cast
 
+from low_tide.core.planning.facts import CalendarDay, Facts, JobFacts, Through
 from low_tide.core.planning.heat import with_rests
 from low_tide.core.planning.problem import (
     ALLOWANCE,
@@ -20,7 +23,10 @@ from low_tide.core.planning.problem import (
     Window,
     span_slots,
 )
+from low_tide.core.planning.project import Part, Project, Song
+from low_tide.core.rig.rig import Rig
 
+NO_RIG = cast(Rig, None)
 QUIET_FROM = (21 - 4) * 12
 LOUD_FROM = (7 - 4) * 12
 
@@ -141,7 +147,15 @@ def _windows(day: PlanDay) -> int:
     return found
 
 
-def _with(job: Job, **changes: object) -> Job:
-    from dataclasses import replace
+def _with(job: Job, **changes: Any) -> Job:
+    return replace(job, **changes)
 
-    return replace(job, **changes)  # type: ignore[arg-type]
+
+def as_facts(made: Problem) -> tuple[Facts, Project]:
+    """The problem with names for its jobs: a project of one song."""
+    parts = tuple(Part(f"p{i}", f"part {i}") for i in range(len(made.jobs)))
+    clock = tuple((240 + 5 * slot) % 1440 for slot in range(288))
+    calendar = tuple(CalendarDay(f"2026-03-{n + 1:02d}", day.number, clock) for n, day in enumerate(made.days))
+    jobs = tuple(JobFacts(part.id, False, None, None, {}) for part in parts)
+    setups = tuple(Through(setup.id, setup.id, NO_RIG, NO_RIG) for setup in made.setups)
+    return Facts(made, jobs, setups, calendar), Project("Generated", songs=(Song("song", "Song", parts),))

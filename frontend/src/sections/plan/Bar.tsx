@@ -19,12 +19,16 @@ function Doing({ work }: { work: Work }) {
   return (
     <span role="status" className="flex items-center gap-2 text-[13px] text-ink-2">
       {running && (
-        <progress
+        <span
+          role="progressbar"
           aria-label="How far this stage is"
-          value={working.part}
-          max={1}
-          className="h-1.5 w-16 accent-[var(--deep)]"
-        />
+          aria-valuemin={0}
+          aria-valuemax={100}
+          aria-valuenow={Math.round(working.part * 100)}
+          className="h-1.5 w-16 overflow-hidden rounded-full bg-line"
+        >
+          <span className="block h-full bg-deep" style={{ width: `${working.part * 100}%` }} />
+        </span>
       )}
       <span>
         {seconds} · {working.said}

@@ -69,7 +69,7 @@ export function Days({
     };
   }, [drag, px, from, plan.days, onPin]);
   return (
-    <div ref={ref} className="grid min-w-0 gap-2 px-4 pt-2 pb-4">
+    <div ref={ref} className="grid min-w-0 gap-2 overflow-x-auto px-4 pt-2 pb-4">
       <p className="pl-[96px] text-[12px] text-ink-2">
         water: it may be loud · sand: silent work only · double rule: a loud block · dashed: finding the sound
         · ring: leads are moved

@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { Link } from "react-router";
 import { Button } from "../../parts/controls";
-import { lengthWords } from "./clock";
+import { clockAt, lengthWords } from "./clock";
 import { blockKey, type Plan } from "./usePlan";
 
 const DOING = { find: "find", play: "play", rest: "rest", choose: "choose" };
@@ -37,7 +37,7 @@ export function Printed({ plan }: { plan: Plan }) {
           </h3>
           {day.people.map((span) => (
             <p key={`${span.words} ${span.start}`} className="text-[13px]">
-              {span.words}
+              {span.words}, {clockAt(day, span.start)} to {clockAt(day, span.stop)}
             </p>
           ))}
           {day.blocks.length === 0 && <p className="text-[13px] text-ink-2">Nothing is laid on this day.</p>}
