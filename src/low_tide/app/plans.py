@@ -78,9 +78,9 @@ def _entry(row: PlanRecord) -> PlanEntry:
     return PlanEntry(row.id, row.name, len(parts), done, min(dates, default=""), max(dates, default=""), row.updated)
 
 
-def listed() -> list[PlanEntry]:
+def listed() -> tuple[PlanEntry, ...]:
     """Projects that are not put away, the one changed last first."""
-    return [_entry(row) for row in plans.listed()]
+    return tuple(_entry(row) for row in plans.listed())
 
 
 def create(project: Project) -> PlanRecord:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from low_tide.core.planning.decode import Placed
+from low_tide.core.planning.decode import Decoder, Placed
 from low_tide.core.planning.facts import Facts
 from low_tide.core.planning.problem import ALLOWANCE, Problem
 from low_tide.core.planning.project import Project
@@ -14,6 +14,7 @@ from low_tide.core.units import figure
 
 MOST_ASKED = 24
 """Beside more jobs than this it is not proven in time what of them is in the way."""
+HEAT = "heat"
 EFFORT = 1.0
 """Deterministic time that one question is given."""
 KEPT = "kept:"
@@ -97,6 +98,10 @@ class _Question:
         status, solver = self._solved(self.keys)
         if status != self.cp.INFEASIBLE:
             self.sure = status in (self.cp.OPTIMAL, self.cp.FEASIBLE)
+            if self.sure and Decoder(self.made.problem).days(self.made.order_of(solver)) is None:
+                # Everything else lets it in; what is left is how boxes warm up one after the other.
+                self.sure = False
+                return (HEAT,)
             return None
         core = [self._by_literal[i] for i in solver.sufficient_assumptions_for_infeasibility()]
         needed = [key for key in self.keys if key in core]
