@@ -19,6 +19,8 @@ const WHERE = {
   impulse: "/cab/library?impulse=",
   part: "/log?part=",
   session: "/log?session=",
+  plan: "/plan/",
+  planned: "/plan/",
 } as const;
 const NAMES = {
   gear: "Gear",
@@ -30,6 +32,8 @@ const NAMES = {
   impulse: "Impulse response",
   part: "Part",
   session: "Session",
+  plan: "Project",
+  planned: "Part to record",
 } as const;
 const MOST_HELP = 8;
 

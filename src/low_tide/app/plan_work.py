@@ -9,7 +9,6 @@ import sys
 import threading
 import time
 from dataclasses import dataclass, field
-from itertools import takewhile
 from typing import Literal
 
 from low_tide.app import plans
@@ -123,7 +122,7 @@ def lay_out_now(plan_id: str) -> None:
     """Lay a plan out while one waits: put together and its order improved, not searched any further."""
     row = plans.row_of(plan_id)
     facts = facts_of(ticked_off(plans.project_of(row)), from_now=True)
-    *_, best = takewhile(lambda layout: layout.stage != "searched", laid_out(facts.problem))
+    best = next(layout for layout in laid_out(facts.problem) if layout.stage == "improved" and layout.part >= 1)
     plans.change(plan_id, [LayOut(laid_of(facts, best, ()))], row.saves)
 
 

@@ -9,7 +9,7 @@ from typing import Any
 from low_tide.app.clock import day_of
 from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.plan_facts import ticked_off
-from low_tide.core.planning.changes import ProjectChange, changed, describe, fresh
+from low_tide.core.planning.changes import LAID_OUT, LayOut, ProjectChange, changed, describe, fresh
 from low_tide.core.planning.project import PlanError, Project
 from low_tide.core.planning.sound_project import sound
 from low_tide.formats.documents import dump, parse
@@ -83,6 +83,27 @@ def listed() -> tuple[PlanEntry, ...]:
     return tuple(_entry(row) for row in plans.listed())
 
 
+@dataclass(frozen=True)
+class PlannedPart:
+    """A part of a project by name, with the project it is in."""
+
+    plan: str
+    project: str
+    part: str
+    name: str
+
+
+def parts_with(words: Sequence[str]) -> tuple[PlannedPart, ...]:
+    """Parts of projects that are not put away with all these words in their song, name or guitar."""
+    found = []
+    for row in plans.listed():
+        for song, part in project_of(row).parts():
+            text = f"{song.name}, {part.name} {part.role} {part.guitar}".casefold()
+            if words and all(word in text for word in words):
+                found.append(PlannedPart(row.id, row.name, part.id, f"{song.name}, {part.name}"))
+    return tuple(found)
+
+
 def create(project: Project) -> PlanRecord:
     """A new project."""
     checked = _sound(project)
@@ -101,8 +122,13 @@ def _sound(project: Project) -> Project:
         raise Invalid(*error.problems) from None
 
 
-def _seen(row: PlanRecord, saves: int | None) -> None:
-    if saves is not None and row.saves != saves:
+def _laid_out_since(row: PlanRecord, saves: int) -> bool:
+    """Whether all that happened since a window looked is that a plan was put in: that touches neither parts nor days."""
+    return row.saves == saves + 1 and revision_of(row, row.current).label == LAID_OUT
+
+
+def _seen(row: PlanRecord, saves: int | None, even_if_laid_out: bool = False) -> None:
+    if saves is not None and row.saves != saves and not (even_if_laid_out and _laid_out_since(row, saves)):
         raise Conflict(f"“{row.name}” was changed in another window. Nothing was lost: look at it as it is now.")
 
 
@@ -110,7 +136,7 @@ def change(plan_id: str, changes: Sequence[ProjectChange], saves: int | None) ->
     """Carry changes out together as one revision, or refuse them all."""
     with database.atomic():
         row = row_of(plan_id)
-        _seen(row, saves)
+        _seen(row, saves, even_if_laid_out=not any(isinstance(each, LayOut) for each in changes))
         project = project_of(row)
         try:
             after = _sound(changed(project, changes))

@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
 import { answer, api } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
 import { Mark, VerdictMark } from "../../parts/Mark";
 import { Failed } from "../../parts/states";
+import { asNumberIfAny } from "../../parts/typed";
 import { countWords, lengthWords } from "./clock";
 import { PinForm } from "./PinForm";
 import { blockKey, type BlockState, type DayState, type LeftOut, type Plan, type PlanEdits } from "./usePlan";
@@ -17,6 +19,34 @@ const DOING = {
   rest: "rest, the boxes cool",
   choose: "choosing",
 };
+
+/** It is done, and how long that took: other parts of its role are reckoned by it. */
+function Took({ block, onDone }: { block: BlockState; onDone: (took: number | null) => void }) {
+  const [took, setTook] = useState("");
+  return (
+    <form
+      aria-label="It is done"
+      className="mt-2 flex flex-wrap items-center gap-2 text-[13px]"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onDone(asNumberIfAny(took));
+      }}
+    >
+      <Button type="submit">It is done</Button>
+      <label className="flex items-center gap-1.5">
+        it took
+        <input
+          inputMode="numeric"
+          placeholder={String(block.minutes)}
+          value={took}
+          onChange={(event) => setTook(event.target.value)}
+          className="w-[58px] rounded-md border border-line bg-sheet px-1.5 py-1 text-center"
+        />
+        min
+      </label>
+    </form>
+  );
+}
 
 /** One block: where it lies, how loud it is, what holds it there. */
 export function OneBlock({
@@ -33,7 +63,7 @@ export function OneBlock({
   block: BlockState;
   onPin: (date: string, start: string) => void;
   onUnpin: () => void;
-  onDone: (done: boolean) => void;
+  onDone: (done: boolean, took: number | null) => void;
   onClose: () => void;
 }) {
   const run = block.hookup && `/run/${block.hookup}`;
@@ -106,12 +136,9 @@ export function OneBlock({
               </Link>
             </>
           )}
-          {!block.choosing && (
-            <Button onClick={() => onDone(!block.done)}>
-              {block.done ? "Not done after all" : "It is done"}
-            </Button>
-          )}
+          {block.done && <Button onClick={() => onDone(false, null)}>Not done after all</Button>}
         </div>
+        {!block.choosing && !block.done && <Took block={block} onDone={(took) => onDone(true, took)} />}
       </section>
       {!block.done && (
         <section aria-label="What holds it here" className={PANEL}>

@@ -9,18 +9,24 @@ const NARROW = 52;
 /** From here on there is room for two lines that run down. */
 const TWO_DOWN = 28;
 
+const shownName = (block: BlockState) => (block.choosing ? `choose, ${block.name}` : block.name);
+
 /** What there is to be said of a block in one line. */
 export function blockWords(day: DayState, block: BlockState): string {
-  const what = block.choosing ? `choosing for ${block.name}` : block.name;
   const sound = block.loud ? "loud" : "silent";
   const marks = [
     block.done && "done",
     block.pinned && "pinned",
     block.wrong.length > 0 && "does not hold",
   ].filter(Boolean);
-  return [`${block.song}, ${what}`, day.name, block.at, lengthWords(block.minutes), sound, ...marks].join(
-    ", ",
-  );
+  return [
+    `${block.song} ${shownName(block)}`,
+    day.name,
+    block.at,
+    lengthWords(block.minutes),
+    sound,
+    ...marks,
+  ].join(", ");
 }
 
 /** What is done in a block: finding is dashed, a rest is left open. */
@@ -65,7 +71,7 @@ export function Block({
 }) {
   const width = block.slots * px;
   const narrow = width < NARROW;
-  const name = block.choosing ? `choose, ${block.name}` : block.name;
+  const name = shownName(block);
   const stopped = block.wrong.length > 0 || block.verdict?.severity === "stop";
   return (
     <>
@@ -117,7 +123,7 @@ export function Block({
             </>
           ) : (
             <>
-              <b className="block overflow-hidden text-ellipsis">{block.song}</b>
+              <b className="block overflow-hidden text-ellipsis">{block.song}</b>{" "}
               <span className="block overflow-hidden text-ellipsis">{name}</span>
             </>
           )}

@@ -4,7 +4,11 @@ const lies = (plan: Plan) =>
   new Map(
     plan.days.flatMap((day) =>
       day.blocks.map(
-        (b) => [blockKey(b), { name: `${b.song}, ${b.name}`, at: `${day.name}, ${b.at.split(" to ")[0]}` }] as const,
+        (b) =>
+          [
+            blockKey(b),
+            { name: `${b.song}, ${b.name}`, at: `${day.name}, ${b.at.split(" to ")[0]}` },
+          ] as const,
       ),
     ),
   );

@@ -1,5 +1,6 @@
 import { ChevronDown, Upload } from "lucide-react";
 import { useRef, useState } from "react";
+import { useSearchParams } from "react-router";
 import { Refusal } from "../../api/client";
 import { Confirm } from "../../parts/Confirm";
 import { Button, Field, FIELD } from "../../parts/controls";
@@ -101,7 +102,9 @@ function Lies({ plan, part }: { plan: Plan; part: Part }) {
 
 /** All parts, song by song. */
 export function Parts({ plan, edits }: { plan: Plan; edits: PlanEdits }) {
-  const [editing, setEditing] = useState<string>();
+  const [params, setParams] = useSearchParams();
+  const editing = params.get("part") ?? undefined;
+  const setEditing = (id?: string) => setParams(id ? { part: id } : {}, { replace: true });
   const [search, setSearch] = useState("");
   const [dropping, setDropping] = useState<{ ids: string[]; name: string }>();
   const [naming, setNaming] = useState<{ song: string; name: string; copy: boolean }>();

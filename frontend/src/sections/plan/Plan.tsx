@@ -159,9 +159,10 @@ function Work({ id, view }: { id: string; view: View }) {
                   block={one.block}
                   onPin={(date, start) => pin(one.block, date, start)}
                   onUnpin={() => unpin(one.block)}
-                  onDone={(done) => {
+                  onDone={(done, took) => {
                     const part = partOf(stored.project, one.block.part);
-                    if (part) edits.change.mutate([{ op: "set_part", part: { ...part, done }, song: "" }]);
+                    if (part)
+                      edits.change.mutate([{ op: "set_part", part: { ...part, done, took }, song: "" }]);
                   }}
                   onClose={() => setChosen(undefined)}
                 />

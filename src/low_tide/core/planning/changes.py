@@ -373,6 +373,9 @@ def changed(project: Project, changes: Iterable[ProjectChange]) -> Project:
     return sound(project)
 
 
+LAID_OUT = "Lay it out"
+
+
 def describe(project: Project, change: ProjectChange) -> str:
     """What a change does, in a few words, for the list of what can be undone."""
     names = {part.id: f"{song.name}, {part.name}" for song, part in project.parts()}
@@ -406,4 +409,4 @@ def describe(project: Project, change: ProjectChange) -> str:
         case Unpin(part):
             return f"Let go of {names.get(part, part)}"
         case LayOut():
-            return "Lay it out"
+            return LAID_OUT

@@ -9,7 +9,7 @@ from flask import Response, current_app, request
 from pydantic import Field
 
 from low_tide import __version__
-from low_tide.app import bench, blends, compare, impulses, locker, log, mixes
+from low_tide.app import bench, blends, compare, impulses, locker, log, mixes, plans
 from low_tide.app import preferences as schools
 from low_tide.app.locker import LockerEntry
 from low_tide.app.log import TakeFilter
@@ -55,7 +55,9 @@ class CheckInfo(Model):
 class Found(Model):
     """A hit of the search over everything."""
 
-    type: Literal["gear", "hookup", "take", "comparison", "blend", "mix", "impulse", "part", "session"]
+    type: Literal[
+        "gear", "hookup", "take", "comparison", "blend", "mix", "impulse", "part", "session", "plan", "planned"
+    ]
     id: str
     name: str
     detail: str
@@ -153,8 +155,8 @@ def _where(entry: LockerEntry) -> str:
 
 @api.get("/find", responses={200: FoundList})
 def find(query: SearchQuery) -> Response:
-    """Everything with these words in it: gear, hook-ups, sessions, parts, takes, comparisons, blends, mixes, impulse
-    responses."""
+    """Everything with these words in it: gear, hook-ups, sessions, parts, takes, comparisons, blends, mixes, projects
+    and their parts, impulse responses."""
     found = [Found(type="hookup", id=h.id, name=h.name, detail=h.words) for h in bench.listed(query.search)[:8]]
     found += [
         Found(type="gear", id=e.unit.id, name=e.unit.name, detail=_where(e)) for e in locker.listed(query.search)[:12]
@@ -191,6 +193,15 @@ def find(query: SearchQuery) -> Response:
         Found(type="mix", id=str(m.id), name=m.name, detail=f"{m.tracks} tracks")
         for m in mixes.listed(query.search)[:8]
     ]
+    found += [
+        Found(type="plan", id=p.id, name=p.name, detail=f"{p.done} of {p.parts} parts done")
+        for p in plans.listed()
+        if all(word in p.name.lower() for word in words)
+    ][:6]
+    found += [
+        Found(type="planned", id=f"{p.plan}/parts?part={p.part}", name=p.name, detail=f"part of {p.project}")
+        for p in plans.parts_with(words)
+    ][:8]
     if query.search.strip():
         found += [
             Found(type="impulse", id=str(e.id), name=e.note.name, detail=e.note.microphone)
