@@ -114,12 +114,10 @@ def of_the_library(page: Page) -> None:
     page.get_by_label("Cabinet").wait_for()
 
 
-def copies(page: Page) -> None:
-    """What is here, and one copy of it kept."""
-    page.get_by_role("button", name="Your data").click()
-    with page.expect_download():
-        page.get_by_role("button", name="Back up now").click()
-    page.get_by_text("A copy was made").wait_for()
+def left_out(page: Page) -> None:
+    """A part that does not fit, and what would make room for it."""
+    page.get_by_role("button", name="Why?").click()
+    page.get_by_text("What would make room").wait_for()
 
 
 SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
@@ -141,7 +139,7 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "run-what-is-wrong-night-watch": ("night", "run/quiet-hold/wrong", searched),
     "run-kit-list": ("day", "run/quiet-hold/kit?with=guide-track", packed),
     "log": ("day", "log/1", None),
-    "your-data": ("day", "log/1", copies),
+    "plan": ("day", "plan/fog-signal", left_out),
 }
 
 

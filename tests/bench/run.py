@@ -43,6 +43,7 @@ from tests.bench.compare import compare
 from tests.bench.faults import faults
 from tests.bench.log import log
 from tests.bench.paint import chromium, click_to_paint, page_memory, put_on_bench
+from tests.bench.plan import plan
 from tests.core.test_loudness import under_the_edge
 
 STATIC = Path(__file__).parents[2] / "src" / "low_tide" / "web" / "static"
@@ -273,6 +274,7 @@ def main() -> None:
     compare(median_ms, line)
     cab(median_ms, line)
     faults(median_ms, line)
+    plan(line)
     log(median_ms, line)
     line("script on the first page, compressed", first_page_kb(), "kB", "aim ≤ 250 kB")
 

@@ -8,7 +8,7 @@ import pytest
 
 from low_tide.core.planning.construct import constructed
 from low_tide.core.planning.decode import Decoder, Placed, worth_of
-from low_tide.core.planning.layout import Layout, laid_out
+from low_tide.core.planning.layout import Effort, Layout, laid_out
 from low_tide.core.planning.problem import Problem
 from tests.planning.by_hand import best, broken, worth
 from tests.planning.problems import problem
@@ -36,7 +36,7 @@ def test_a_first_plan_breaks_nothing(seed: int) -> None:
 def test_no_stage_breaks_anything_or_makes_it_worse(seed: int) -> None:
     made = problem(seed, 10 + seed % 9, 3, 4)
     before = None
-    for stage in laid_out(made, effort=0.3):
+    for stage in laid_out(made, Effort(goal=0.3)):
         assert list(broken(made, _lies(stage.placed))) == []
         assert worth(made, _lies(stage.placed)) == stage.worth.key
         assert before is None or stage.worth.key <= before
@@ -54,7 +54,7 @@ def test_of_few_parts_it_is_the_best_there_is(seed: int) -> None:
 @pytest.mark.parametrize("seed", range(3000, 3006))
 def test_the_same_problem_gives_the_same_plan(seed: int) -> None:
     made = problem(seed, 14, 3, 4)
-    assert list(laid_out(made, effort=0.3)) == list(laid_out(made, effort=0.3))
+    assert list(laid_out(made, Effort(goal=0.3))) == list(laid_out(made, Effort(goal=0.3)))
 
 
 def test_what_can_be_laid_nowhere_is_left_out() -> None:

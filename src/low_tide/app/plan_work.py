@@ -18,7 +18,7 @@ from low_tide.app.plan_picture import PlanState, lies_of, shown
 from low_tide.app.plan_worker import Task
 from low_tide.core.planning.changes import LayOut
 from low_tide.core.planning.facts import Facts
-from low_tide.core.planning.layout import EFFORT, KEEP_LOOKING, Layout, Stage, laid_out
+from low_tide.core.planning.layout import AT_FIRST, KEEP_LOOKING, Layout, Stage, laid_out
 from low_tide.core.planning.project import Block, GoalReached, Laid, Project
 from low_tide.store.database import database
 
@@ -102,7 +102,7 @@ def begin(plan_id: str, keep_looking: bool = False) -> Working:
     open_parts = {known.part for known in facts.jobs}
     _, kept = lies_of(facts, project.laid.blocks)
     kept = tuple(block for block in kept if block.part not in open_parts)
-    effort, seconds = (KEEP_LOOKING, LONG_SECONDS) if keep_looking else (EFFORT, SECONDS)
+    effort, seconds = (KEEP_LOOKING, LONG_SECONDS) if keep_looking else (AT_FIRST, SECONDS)
     with _gate:
         _forget(plan_id)
         if sum(not work.over for work in _works.values()) >= MOST_AT_ONCE:

@@ -13,16 +13,16 @@ import time
 from dataclasses import dataclass
 from typing import BinaryIO
 
-from low_tide.core.planning.layout import laid_out
+from low_tide.core.planning.layout import Effort, laid_out
 from low_tide.core.planning.problem import Problem
 
 
 @dataclass(frozen=True)
 class Task:
-    """What is to be laid out: with so much effort (deterministic time a goal), in so many seconds at most."""
+    """What is to be laid out: how hard it is looked for, in so many seconds at most."""
 
     problem: Problem
-    effort: float
+    effort: Effort
     seconds: float
 
 

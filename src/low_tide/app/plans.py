@@ -123,7 +123,7 @@ def _sound(project: Project) -> Project:
 
 
 def _laid_out_since(row: PlanRecord, saves: int) -> bool:
-    """Whether all that happened since a window looked is that a plan was put in: that touches neither parts nor days."""
+    """Whether all that happened since a window looked is that a plan was put in, which touches no part and no day."""
     return row.saves == saves + 1 and revision_of(row, row.current).label == LAID_OUT
 
 

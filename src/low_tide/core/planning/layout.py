@@ -14,8 +14,17 @@ from low_tide.core.planning.problem import Problem
 Stage: TypeAlias = Literal["constructed", "improved", "searched"]
 MOST_SEARCHED = 200
 """Of more jobs than this the model is too large to say anything in time."""
-EFFORT, KEEP_LOOKING = 1.5, 20.0
-"""Deterministic time a goal is given at first, and where one keeps looking."""
+
+
+@dataclass(frozen=True)
+class Effort:
+    """How hard it is looked for: rounds of annealing, each from the best so far, and deterministic time a goal."""
+
+    rounds: int = 1
+    goal: float = 1.5
+
+
+AT_FIRST, KEEP_LOOKING = Effort(), Effort(8, 20.0)
 
 
 @dataclass(frozen=True)
@@ -49,22 +58,23 @@ def _told(stage: Stage, part: float, days: Days) -> Layout:
     return Layout(stage, part, tuple(each for day in days for each in day.placed), worth_of(days))
 
 
-def laid_out(problem: Problem, effort: float = EFFORT, left: Callable[[], float] = lambda: 60.0) -> Iterator[Layout]:
-    """Better and better plans. `effort`: deterministic time a goal of the last stage is given; `left`: the seconds that
-    are left by the wall clock. The same problem gives the same plans, unless the clock ends it."""
+def laid_out(problem: Problem, effort: Effort = AT_FIRST, left: Callable[[], float] = lambda: 60.0) -> Iterator[Layout]:
+    """Better and better plans. `left`: the seconds that are left by the wall clock. The same problem gives the same
+    plans, unless the clock ends it."""
     decoder = Decoder(problem)
     days = constructed(decoder)
     yield _told("constructed", 1.0, days)
-    for part, better in annealed(decoder, days):
-        days = better
-        yield _told("improved", part, days)
-        if left() <= 0:
-            return
+    for turn in range(effort.rounds):
+        for part, better in annealed(decoder, days, seed=turn + 1):
+            days = better
+            yield _told("improved", (turn + part) / effort.rounds, days)
+            if left() <= 0:
+                return
     if not 0 < len(problem.jobs) <= MOST_SEARCHED:
         return
     # Loaded when it is used: it takes longer than a first plan.
     from low_tide.core.planning.exact import GOALS, improved
 
-    for found in improved(decoder, days, effort, left):
+    for found in improved(decoder, days, effort.goal, left):
         told = _told("searched", len(found.bounds) / len(GOALS), found.days)
         yield Layout(told.stage, told.part, told.placed, told.worth, found.bounds, found.proven)
