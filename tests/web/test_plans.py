@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import csv
 import io
+import subprocess
+import sys
 import time
+from pathlib import Path
 from typing import Any
 
 import icalendar
 import pytest
 from flask.testing import FlaskClient
 
+from low_tide.store.database import database
 from tests.web.test_finding import refused
 
 FOG = "/api/plans/fog-signal"
@@ -347,3 +351,23 @@ def test_a_wish_is_found_a_hookup_for_and_is_as_loud_as_that(client: FlaskClient
     assert block["through"].startswith("found: ")
     assert (block["hookup"], block["loud"]) == ("", False)
     assert block["verdict"]["severity"] != "stop"
+
+
+def test_the_constraint_solver_is_loaded_where_a_plan_is_asked_for_and_nowhere_else(client: FlaskClient) -> None:
+    code = (
+        "import sys, low_tide.web.server, low_tide.web.api, low_tide.app.plan_work, low_tide.app.plan_asked\n"
+        "print([name for name in sys.modules if name.split('.')[0] in ('ortools', 'pandas')])"
+    )
+    answer = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert answer.stdout.strip() == "[]"
+
+
+def test_what_is_laid_out_does_not_end_in_other_data(client: FlaskClient) -> None:
+    client.post(f"{FOG}/work", json={"keep_looking": True})
+    while not client.get(f"{FOG}/work").json["best"]:
+        time.sleep(0.05)
+    before = plan(client)
+    database.lies_at(Path(database.database.removeprefix("file://").split("?")[0]))
+    over = client.post(f"{FOG}/work/stop").json["working"]
+    assert over["failed"].startswith("Other data were put in place meanwhile")
+    assert plan(client)["saves"] == before["saves"]

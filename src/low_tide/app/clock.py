@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
+from functools import lru_cache
 
 from low_tide.app.errors import Invalid
 
@@ -75,14 +76,20 @@ def _midnight(day: date) -> datetime:
     return datetime.combine(day, time()).astimezone(UTC)
 
 
-def day_of(text: str) -> Day:
-    """A day by its date, as '2026-03-01'. Invalid where that is none, or outside the years that clocks agree on."""
+def read_date(text: str) -> date:
+    """A date as '2026-03-01'. Invalid where it is none, or outside the years that clocks agree on."""
     try:
         day = date.fromisoformat(text)
     except ValueError:
         raise Invalid(f"Day: “{text}” is no date; 2026-03-01 is wanted.") from None
     if not FIRST_YEAR < day.year < LAST_YEAR:
         raise Invalid(f"Day: the year {day.year} is outside {FIRST_YEAR + 1} to {LAST_YEAR - 1}.")
+    return day
+
+
+def day_of(text: str) -> Day:
+    """A day by its date, as '2026-03-01'. Invalid where that is none, or outside the years that clocks agree on."""
+    day = read_date(text)
     start, stop = _midnight(day), _midnight(day + timedelta(days=1))
     passed = range(round((stop - start).total_seconds() / 60))
     shown = ((start + timedelta(minutes=m)).astimezone() for m in passed)
@@ -95,10 +102,11 @@ def date_of(instant_text: str) -> str:
     return local(instant_text).date().isoformat()
 
 
+@lru_cache(400)
 def ears_day_of(text: str, slot_min: int) -> tuple[str, str, tuple[int, ...]]:
     """A day from 04:00 of a date to 04:00 of the next: its instants (ISO 8601, UTC), and what the clock shows at the
     beginning of every so many minutes that pass (min after midnight). Invalid where the date is none."""
-    day = date.fromisoformat(day_of(text).date)
+    day = read_date(text)
     at_four = time(4)
     start = datetime.combine(day, at_four).astimezone(UTC)
     stop = datetime.combine(day + timedelta(days=1), at_four).astimezone(UTC)

@@ -408,7 +408,7 @@ def _goals(project: Project) -> Iterator[Goal]:
             words = f"{each.value} plugs moved"
             if closed:
                 words += ": proven, no order that keeps every limit moves fewer"
-            elif each.bound is not None:
+            elif each.bound:
                 words += f"; no order can do with fewer than {each.bound}"
             yield Goal(words, closed)
         elif not closed and each.bound is not None:

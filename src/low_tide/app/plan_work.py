@@ -61,6 +61,7 @@ class _Work:
     kept: tuple[Block, ...]
     process: subprocess.Popen[bytes]
     began: float
+    data: int
     best: Layout | None = None
     over: bool = False
     stopped: bool = False
@@ -108,12 +109,12 @@ def begin(plan_id: str, keep_looking: bool = False) -> Working:
         if sum(not work.over for work in _works.values()) >= MOST_AT_ONCE:
             raise Busy("Two plans are being laid out already. Wait for one of them, or stop it.")
         process = subprocess.Popen(
-            [sys.executable, "-m", "low_tide.app.plan_worker"],
+            [sys.executable, "-P", "-m", "low_tide.app.plan_worker"],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
         )
-        work = _works[plan_id] = _Work(plan_id, facts, kept, process, time.monotonic())
+        work = _works[plan_id] = _Work(plan_id, facts, kept, process, time.monotonic(), database.opened)
     threading.Thread(target=_follow, args=(work, Task(facts.problem, effort, seconds)), daemon=True).start()
     return told(work)
 
@@ -155,7 +156,9 @@ def _put_in(work: _Work) -> None:
         if work.over:
             return
         try:
-            if work.best is None:
+            if work.data != database.opened:
+                work.failed = "Other data were put in place meanwhile; nothing was laid out in them."
+            elif work.best is None:
                 work.failed = "" if work.stopped else "It ended before it had a plan. Try again."
             else:
                 with database.connection_context():

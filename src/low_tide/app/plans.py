@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from low_tide.app.clock import day_of
+from low_tide.app.clock import read_date
 from low_tide.app.errors import Conflict, Invalid, NotFound
 from low_tide.app.plan_facts import ticked_off
 from low_tide.core.planning.changes import LAID_OUT, LayOut, ProjectChange, changed, describe, fresh
@@ -115,7 +115,7 @@ def create(project: Project) -> PlanRecord:
 
 def _sound(project: Project) -> Project:
     for day in project.days:
-        day_of(day.date)
+        read_date(day.date)
     try:
         return sound(project)
     except PlanError as error:

@@ -58,6 +58,10 @@ class Versions:
         with self._lock:
             self._epoch += 1
 
+    @property
+    def epoch(self) -> int:
+        return self._epoch
+
     def of(self, tables: tuple[str, ...]) -> tuple[int, ...] | None:
         with self._lock:
             mine = self._looking_back() or self._dirty().intersection(tables)
@@ -134,6 +138,11 @@ class Database(SqliteDatabase):
             self.close()
         self.init(f"{path.absolute().as_uri()}?mode=rw", uri=True, pragmas=PRAGMAS)
         self._versions.begin_anew()
+
+    @property
+    def opened(self) -> int:
+        """How often a database was put in place of another: what was begun with one must not end in the next."""
+        return self._versions.epoch
 
     def version(self, *tables: str) -> tuple[int, ...] | None:
         """What is worked out of these tables holds as long as this stays the same. None: nothing may be kept or taken

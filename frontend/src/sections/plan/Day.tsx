@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import { Block, BLOCK_HEIGHT, BLOCK_TOP } from "./Block";
 import { clockAt } from "./clock";
 import { blockKey, type BlockState, type DayState } from "./usePlan";
@@ -84,6 +85,7 @@ export function Day({
   onGrab: (block: BlockState, event: React.PointerEvent) => void;
 }) {
   const width = (to - from) * px;
+  const [first, ...others] = [...new Set(day.blocks.map((block) => block.hookup).filter(Boolean))];
   const within = (start: number, stop: number) => ({
     left: (Math.max(from, start) - from) * px,
     width: Math.max(0, (Math.min(to, stop) - Math.max(from, start)) * px),
@@ -97,6 +99,14 @@ export function Day({
       <div className="shrink-0 pt-2 pr-2 leading-tight" style={{ width: NAMES }}>
         <h2 className="text-[15px] font-bold">{day.name}</h2>
         {day.note && <p className="text-[12px] text-ink-2">{day.note}</p>}
+        {first && (
+          <Link
+            to={`/run/${first}/kit${others.length ? `?with=${others.join(",")}` : ""}`}
+            className="inline-block min-h-6 text-[12px] text-deep underline"
+          >
+            kit list
+          </Link>
+        )}
       </div>
       <div className="min-w-0 flex-1">
         <div data-day={day.date} className="relative border-b border-line" style={{ height: HEIGHT, width }}>

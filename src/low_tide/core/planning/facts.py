@@ -409,6 +409,8 @@ def _notes(part: Part, way: Through | None, hearing: Hearing, names: Sequence[st
         for name, level in zip(names, hearing.ears, strict=True)
         if level is None
     ]
+    if part.role == "double":
+        found.append("A double: less drive than the main part, since two of the same add up.")
     if way is not None:
         found += [
             f"Nobody can say how warm {way.rig.name(unit)} gets: its rests are not planned. Check first."
