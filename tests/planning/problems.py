@@ -158,4 +158,6 @@ def as_facts(made: Problem) -> tuple[Facts, Project]:
     calendar = tuple(CalendarDay(f"2026-03-{n + 1:02d}", day.number, clock) for n, day in enumerate(made.days))
     jobs = tuple(JobFacts(part.id, False, None, None, {}) for part in parts)
     setups = tuple(Through(setup.id, setup.id, NO_RIG, NO_RIG) for setup in made.setups)
-    return Facts(made, jobs, setups, calendar), Project("Generated", songs=(Song("song", "Song", parts),))
+    return Facts(made, jobs, setups, calendar, (0.0,) * len(calendar)), Project(
+        "Generated", songs=(Song("song", "Song", parts),)
+    )

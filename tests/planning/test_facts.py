@@ -10,11 +10,12 @@ import pytest
 
 from low_tide.core.acoustics.exposure import allowed_hours
 from low_tide.core.inventory import Place
+from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import levels_as_set, listening_level
 from low_tide.core.planning.facts import CalendarDay, Facts, Known, Through, clock_at, facts, slot_at
 from low_tide.core.planning.layout import laid_out
-from low_tide.core.planning.problem import ALLOWANCE, NO_SETUP
-from low_tide.core.planning.project import Day, Here, Hours, Part, Person, Project, Song, Spared
+from low_tide.core.planning.problem import ALLOWANCE, NO_SETUP, JobStretch
+from low_tide.core.planning.project import Block, Day, Here, Hours, Laid, Part, Person, Project, Song, Spared
 from low_tide.core.planning.reasons import reasons
 from low_tide.core.preferences import Preferences
 from low_tide.core.rig.hookup import Hookup
@@ -133,6 +134,18 @@ def test_what_is_logged_leaves_less_for_the_day() -> None:
     assert facts(_project(Part("p", "p")), out).problem.budget[0] == (0,)
 
 
+def test_what_is_done_has_used_up_what_it_was_planned_at_unless_more_is_logged() -> None:
+    part = Part("p", "p", find=10, play=50)
+    share = facts(_project(part), _known({"p": "tap-on-lead"})).problem.jobs[0].dose[0]
+    block = Block("p", False, DATE, 72, 0, (JobStretch("play", 12),))
+    done = replace(_project(replace(part, done=True)), laid=Laid((block,)))
+    known = _known({"p": "tap-on-lead"})
+    assert facts(done, known).problem.budget[0] == (ALLOWANCE - share,)
+    logged = replace(known, calendar=tuple(replace(day, used=0.9) for day in known.calendar))
+    assert facts(done, logged).problem.budget[0] == (10_000,)
+    assert facts(replace(done, laid=Laid()), known).problem.budget[0] == (ALLOWANCE,)
+
+
 def test_over_115_dba_is_never_planned() -> None:
     near = replace(GEAR["by-the-amp"], ears=True, distance=0.3)  # type: ignore[call-arg]
     rig = checked(HOOKUPS["tap-on-lead"], {**GEAR, "by-the-amp": near})
@@ -209,6 +222,21 @@ def test_every_hour_a_limit_touches_is_closed() -> None:
     rig = checked(HOOKUPS["quiet-hold"], gear)
     known = Known({"x": Through("x", "x", rig, rig)}, _known({}).calendar, checked(Hookup("N"), gear), Preferences())
     assert _allowed(facts(_project(Part("x", "x")), known)) == ("10:00", "12:00", "12:10", "23:00")
+
+
+@pytest.mark.parametrize("name", [name for name in HOOKUPS if name != "whole-ship"])
+def test_the_hours_a_part_may_be_in_are_those_the_judge_has_nothing_over_a_limit_in(name: str) -> None:
+    rig = _rig(name)
+    windows = (Hours("04:00", "04:00"),)
+    found = facts(_project(Part("p", "p"), windows=windows), _known({"p": name}))
+    allowed = found.problem.jobs[0].allowed(0)
+    for slot in range(0, 288, 6):
+        hour = clock_at(found.calendar[0], slot)
+        occasion = replace(rig.hookup.occasion, hour=hour, hours=0.25)
+        judged = judge(replace(rig, hookup=replace(rig.hookup, occasion=occasion), like=rig))
+        over = [f for f in judged.findings if f.id == "over-limit" and f.severity in ("caution", "stop")]
+        may = all(allowed >> each & 1 for each in range(slot, slot + 3))
+        assert may == (not over), (hour, over)
 
 
 def test_what_holds_a_block_is_what_would_be_broken_elsewhere() -> None:

@@ -133,7 +133,7 @@ def _stands() -> Through | None:
 def known_of(project: Project, from_now: bool) -> Known:
     """Everything beside a project that its plan rests on."""
     return Known(
-        through(part for _, part in project.parts() if not part.done),
+        through(part for _, part in project.parts()),
         calendar(project, from_now),
         _nothing(),
         preferences(),

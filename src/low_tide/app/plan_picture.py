@@ -329,7 +329,7 @@ class _Picture:
         """How the allowance of whoever records fills up over a day: straight between these corners."""
         problem = self.facts.problem
         used = (
-            self.facts.calendar[number].used
+            self.facts.spent[number]
             + (
                 used_by_day(problem, self.lies, 0)[number]
                 - sum(problem.jobs[e.job].dose[0] for e in self.lies if e.day == number)

@@ -4,7 +4,7 @@ import { clockAt, lengthWords } from "./clock";
 import { blockKey, SLOT_MIN, type BlockState, type DayState } from "./usePlan";
 
 export const BLOCK_TOP = 22;
-export const BLOCK_HEIGHT = 76;
+export const BLOCK_HEIGHT = 84;
 const NARROW = 52;
 /** From here on there is room for two lines that run down. */
 const TWO_DOWN = 28;

@@ -3,7 +3,7 @@ import { Block, BLOCK_HEIGHT, BLOCK_TOP } from "./Block";
 import { clockAt } from "./clock";
 import { blockKey, type BlockState, type DayState } from "./usePlan";
 
-const HEIGHT = 108;
+const HEIGHT = 116;
 export const NAMES = 96;
 
 /** The water's edge along the top of what is open. */

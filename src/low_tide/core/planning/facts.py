@@ -97,12 +97,15 @@ class JobFacts:
 
 @dataclass(frozen=True)
 class Facts:
-    """A project as a problem, and what its jobs, set-ups and rules are in words."""
+    """A project as a problem, and what its jobs, set-ups and rules are in words. `spent`: the part of the allowance of
+    whoever records that is gone on each day, by what is logged or, if that is more, by what is done as it was planned.
+    """
 
     problem: Problem
     jobs: tuple[JobFacts, ...]
     setups: tuple[Through, ...]
     calendar: tuple[CalendarDay, ...]
+    spent: tuple[float, ...]
 
     def marks(self) -> tuple[JobMark, ...]:
         """Of every job a mark that is another where anything of it is: its set-up, how long it takes, when it may
@@ -222,7 +225,9 @@ class _Rules:
         )
         if there.most is None:
             return rule, f"{place.name}: {bound}, and nobody can say how loud this gets there, since {there.why}"
-        return rule, f"{place.name}: {bound}; this comes to {figure(there.most, 2)} dBA at the edge of what is sure"
+        near = any(abs(there.most - each.level) < 1 for each in limits)
+        level = figure(there.most, 3 if near else 2)
+        return rule, f"{place.name}: {bound}; this comes to {level} dBA at the edge of what is sure"
 
     def said_loud(self) -> tuple[Ruled, str]:
         """What is only said to be loud keeps out of every place's quieter hours: whatever holds there beside the most
@@ -285,8 +290,13 @@ def facts(project: Project, known: Known) -> Facts:
     boxes, heats = _boxes(setups)
     pins = {(pin.part, pin.choosing): pin for pin in project.pins}
     by_date = {day.date: number for number, day in enumerate(known.calendar)}
+    done = [[0] * len(known.calendar) for _ in listeners]
     for _, part in project.parts():
         if part.done:
+            played, _ = _playing(project, known, rules, setups, part, listeners, names, boxes, heats)
+            for block in (b for b in project.laid.blocks if b.part == part.id and not b.choosing and b.date in by_date):
+                for listener, share_of_it in enumerate(played.dose):
+                    done[listener][by_date[block.date]] += share_of_it
             continue
         made.append(_playing(project, known, rules, setups, part, listeners, names, boxes, heats))
         if project.school == "later" and part.choose:
@@ -297,8 +307,9 @@ def facts(project: Project, known: Known) -> Facts:
         for job, facts in made
     )
     span = LISTENING[known.preferences.listening].days
-    own = tuple(max(0, ALLOWANCE - ceil(day.used * ALLOWANCE)) for day in known.calendar)
-    budget = (own, *((ALLOWANCE,) * len(known.calendar) for _ in project.people))
+    gone = [_together(known.calendar, used, span) for used in done]
+    gone[0] = [max(used, ceil(day.used * ALLOWANCE)) for used, day in zip(gone[0], known.calendar, strict=True)]
+    budget = tuple(tuple(max(0, ALLOWANCE - used) for used in each) for each in gone)
     problem = Problem(
         tuple(
             PlanDay(day.number, len(day.clock), windows)
@@ -313,7 +324,16 @@ def facts(project: Project, known: Known) -> Facts:
         budget,
         span,
     )
-    return Facts(problem, (jobs and tuple(f for _, f in made)) or (), setups, known.calendar)
+    spent = tuple(used / ALLOWANCE for used in gone[0])
+    return Facts(problem, tuple(f for _, f in made), setups, known.calendar, spent)
+
+
+def _together(calendar: Sequence[CalendarDay], used: Sequence[int], span: int) -> list[int]:
+    """Shares used on each day with those of the days before that count with it."""
+    return [
+        sum(share for other, share in zip(calendar, used, strict=True) if 0 <= day.number - other.number < span)
+        for day in calendar
+    ]
 
 
 def _pinned(pin: Pin | None, known: Known, by_date: Mapping[str, int]) -> Pinned | None:
