@@ -7,6 +7,7 @@ import io
 import subprocess
 import sys
 import time
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -219,6 +220,7 @@ def test_a_part_that_does_not_fit_says_why_and_is_freed_with_one_key(client: Fla
     state = client.post(f"{FOG}/free", json=body).json
     assert state["left_out"] == []
     _, block = blocks(state)["cue-5-lead"]
+    assert state["stale"] == ""
     assert way["where"].endswith(block["at"].split(" ")[0])
     assert all(not b["wrong"] for _, b in blocks(state).values())
     refused(
@@ -371,3 +373,17 @@ def test_what_is_laid_out_does_not_end_in_other_data(client: FlaskClient) -> Non
     over = client.post(f"{FOG}/work/stop").json["working"]
     assert over["failed"].startswith("Other data were put in place meanwhile")
     assert plan(client)["saves"] == before["saves"]
+
+
+def test_what_has_passed_of_today_is_closed_and_makes_nothing_stale(client: FlaskClient) -> None:
+    now = datetime.now().astimezone()
+    today = (now - timedelta(hours=4)).date()  # a night belongs to the day before
+    days = [{"date": str(today + timedelta(days=n)), "windows": [{"start": "04:00", "end": "04:00"}]} for n in (0, 1)]
+    made = client.post("/api/plans", json={"project": {"name": "Today", "days": days}}).json
+    url = f"/api/plans/{made['id']}"
+    lines(client, "A main, silent, 5 + 10 min\nB main, silent, 5 + 10 min", url)
+    state = lay_out(client, url)
+    assert state["stale"] == ""
+    assert state["left_out"] == []
+    passed = state["days"][0]["now"]
+    assert all(date != str(today) or block["start"] >= passed - 1 for date, block in blocks(state).values())

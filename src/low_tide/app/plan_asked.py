@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from low_tide.app.bench import rig_of
 from low_tide.app.clock import day_name
 from low_tide.app.errors import Invalid
-from low_tide.app.plan_facts import facts_of, ticked_off
+from low_tide.app.plan_facts import facts_of, marks_of, ticked_off
 from low_tide.app.plan_picture import lies_of
 from low_tide.app.plans import change, project_of, row_of
 from low_tide.app.preferences import preferences
 from low_tide.core.judging.judge import judge
 from low_tide.core.loudness.sound_level import soundings
-from low_tide.core.planning.changes import LayOut, ProjectChange
+from low_tide.core.planning.changes import LayOut, changed
 from low_tide.core.planning.facts import Through
 from low_tide.core.planning.freeing import Asking, Freed, freed
 from low_tide.core.planning.left_out import asked
@@ -68,13 +67,10 @@ def _could_go_through(project: Project, hookup: str) -> list[Through]:
     return [way for _, way in sorted(ranked, key=lambda each: each[0])][:MOST_LOOKED_AT]
 
 
-def _asking(project: Project, part: str, choosing: bool) -> Asking:
-    return Asking(project, part, choosing, lambda each: facts_of(each, from_now=True))
-
-
 def _ways(project: Project, part: str, choosing: bool) -> tuple[Freed, ...]:
     _, about = project.part(part)
-    return freed(_asking(project, part, choosing), _could_go_through(project, about.hookup))
+    asking = Asking(project, part, choosing, lambda each: facts_of(each, from_now=True))
+    return freed(asking, _could_go_through(project, about.hookup))
 
 
 def why_left_out(plan_id: str, part: str, choosing: bool) -> WhyLeftOut:
@@ -100,14 +96,11 @@ def free(plan_id: str, part: str, choosing: bool, words: str, saves: int) -> Pla
     way = next((each for each in _ways(project, part, choosing) if each.words == words), None)
     if way is None:
         raise Invalid("This no longer makes room for it: something has changed. Look again.")
-    return change(plan_id, [*_as_said(project, way), LayOut(_laid(project, way))], saves)
-
-
-def _as_said(project: Project, way: Freed) -> Iterator[ProjectChange]:
-    yield from way.changes
+    return change(plan_id, [*way.changes, LayOut(_laid(project, way))], saves)
 
 
 def _laid(project: Project, way: Freed) -> Laid:
     open_parts = {block.part for block in way.blocks}
     kept = tuple(b for b in project.laid.blocks if b.part not in open_parts)
-    return replace(project.laid, blocks=(*kept, *way.blocks), goals=(), proven=False)
+    marks = marks_of(changed(project, way.changes))
+    return Laid((*kept, *way.blocks), marks=marks)

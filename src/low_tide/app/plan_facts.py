@@ -17,7 +17,7 @@ from low_tide.core.finder.search import Answer, search
 from low_tide.core.planning.facts import CalendarDay, Facts, Known, Through, facts
 from low_tide.core.planning.problem import SLOT_MIN
 from low_tide.core.planning.progress import by_role
-from low_tide.core.planning.project import Part, Project
+from low_tide.core.planning.project import JobMark, Part, Project
 from low_tide.core.rig.hookup import Hookup
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
@@ -140,6 +140,11 @@ def known_of(project: Project, from_now: bool) -> Known:
         _stands(),
         by_role(project),
     )
+
+
+def marks_of(project: Project) -> tuple[JobMark, ...]:
+    """What tells whether anything a plan rests on has changed; that time passes changes nothing of it."""
+    return facts_of(project).marks()
 
 
 def facts_of(project: Project, from_now: bool = False) -> Facts:

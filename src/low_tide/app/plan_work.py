@@ -13,13 +13,13 @@ from typing import Literal
 
 from low_tide.app import plans
 from low_tide.app.errors import Busy, Invalid, NotFound, Refusal
-from low_tide.app.plan_facts import facts_of, ticked_off
+from low_tide.app.plan_facts import facts_of, marks_of, ticked_off
 from low_tide.app.plan_picture import PlanState, lies_of, shown
 from low_tide.app.plan_worker import Task
 from low_tide.core.planning.changes import LayOut
 from low_tide.core.planning.facts import Facts
 from low_tide.core.planning.layout import AT_FIRST, KEEP_LOOKING, Layout, Stage, laid_out
-from low_tide.core.planning.project import Block, GoalReached, Laid, Project
+from low_tide.core.planning.project import Block, GoalReached, JobMark, Laid, Project
 from low_tide.store.database import database
 
 log = logging.getLogger(__name__)
@@ -59,6 +59,7 @@ class _Work:
     plan: str
     facts: Facts
     kept: tuple[Block, ...]
+    marks: tuple[JobMark, ...]
     process: subprocess.Popen[bytes]
     began: float
     data: int
@@ -74,24 +75,10 @@ _works: dict[str, _Work] = {}
 _gate = threading.Lock()
 
 
-def laid_of(facts: Facts, layout: Layout, kept: tuple[Block, ...]) -> Laid:
+def laid_of(facts: Facts, layout: Layout, kept: tuple[Block, ...], marks: tuple[JobMark, ...]) -> Laid:
     """What is kept of a plan: its blocks beside those that are done, and how far its goals have come."""
-    blocks = []
-    for each in layout.placed:
-        job, known = facts.problem.jobs[each.job], facts.jobs[each.job]
-        blocks.append(
-            Block(
-                known.part,
-                known.choosing,
-                facts.calendar[each.day].date,
-                each.start,
-                each.change,
-                job.stretches,
-                known.through.setup if known.through else "",
-            )
-        )
     goals = tuple(GoalReached(b.goal, b.value, b.bound) for b in layout.bounds)
-    return Laid((*kept, *blocks), goals, layout.proven, facts.marks())
+    return Laid((*kept, *(facts.block(each) for each in layout.placed)), goals, layout.proven, marks)
 
 
 def begin(plan_id: str, keep_looking: bool = False) -> Working:
@@ -114,7 +101,9 @@ def begin(plan_id: str, keep_looking: bool = False) -> Working:
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
         )
-        work = _works[plan_id] = _Work(plan_id, facts, kept, process, time.monotonic(), database.opened)
+        work = _works[plan_id] = _Work(
+            plan_id, facts, kept, marks_of(project), process, time.monotonic(), database.opened
+        )
     threading.Thread(target=_follow, args=(work, Task(facts.problem, effort, seconds)), daemon=True).start()
     return told(work)
 
@@ -122,9 +111,10 @@ def begin(plan_id: str, keep_looking: bool = False) -> Working:
 def lay_out_now(plan_id: str) -> None:
     """Lay a plan out while one waits: put together and its order improved, not searched any further."""
     row = plans.row_of(plan_id)
-    facts = facts_of(ticked_off(plans.project_of(row)), from_now=True)
+    project = ticked_off(plans.project_of(row))
+    facts = facts_of(project, from_now=True)
     best = next(layout for layout in laid_out(facts.problem) if layout.stage == "improved" and layout.part >= 1)
-    plans.change(plan_id, [LayOut(laid_of(facts, best, ()))], row.saves)
+    plans.change(plan_id, [LayOut(laid_of(facts, best, (), marks_of(project)))], row.saves)
 
 
 def _refuse(project: Project) -> None:
@@ -162,7 +152,7 @@ def _put_in(work: _Work) -> None:
                 work.failed = "" if work.stopped else "It ended before it had a plan. Try again."
             else:
                 with database.connection_context():
-                    plans.change(work.plan, [LayOut(laid_of(work.facts, work.best, work.kept))], None)
+                    plans.change(work.plan, [LayOut(laid_of(work.facts, work.best, work.kept, work.marks))], None)
         except Refusal as refusal:
             work.failed = " ".join(refusal.problems)
         except Exception:
@@ -209,7 +199,7 @@ def so_far(plan_id: str) -> PlanState | None:
     if work is None or work.over or work.best is None:
         return None
     row = plans.row_of(plan_id)
-    return shown(row, plans.project_of(row), laid_of(work.facts, work.best, work.kept).blocks)
+    return shown(row, plans.project_of(row), laid_of(work.facts, work.best, work.kept, work.marks).blocks)
 
 
 def told(work: _Work) -> Working:

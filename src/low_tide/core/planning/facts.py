@@ -8,6 +8,7 @@ from hashlib import sha256
 from math import ceil
 
 from low_tide.core.acoustics.exposure import LISTENING
+from low_tide.core.planning.decode import Placed
 from low_tide.core.planning.hearing import AtPlace, Hearing, heard, limits_over, share, too_loud
 from low_tide.core.planning.heat import with_rests
 from low_tide.core.planning.problem import (
@@ -29,7 +30,7 @@ from low_tide.core.planning.problem import (
     Window,
     span_slots,
 )
-from low_tide.core.planning.project import Hours, JobMark, Part, Person, Pin, Project
+from low_tide.core.planning.project import Block, Hours, JobMark, Part, Person, Pin, Project
 from low_tide.core.planning.sound_project import befores, span_of
 from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
@@ -117,6 +118,12 @@ class Facts:
             told = repr((setup, job.stretches, job.rules, job.dose, job.must, job.never)).encode()
             found.append(JobMark(job.id, sha256(told).hexdigest()[:12]))
         return tuple(found)
+
+    def block(self, lies: Placed) -> Block:
+        """A job where it lies, as it is kept."""
+        job, known = self.problem.jobs[lies.job], self.jobs[lies.job]
+        date, setup = self.calendar[lies.day].date, known.through.setup if known.through else ""
+        return Block(known.part, known.choosing, date, lies.start, lies.change, job.stretches, setup)
 
     def index(self, part: str, choosing: bool) -> int | None:
         """The job of a part; None where it has none, being done, or not in the project."""

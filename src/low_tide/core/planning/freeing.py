@@ -65,26 +65,11 @@ def _tried(asking: Asking, changes: Sequence[ProjectChange], words: str) -> Free
     made = put_in(decoder, days, job) if days is not None and job is not None else None
     if made is None:
         return None
-    lies = {each.job: each for day in made for each in day.placed}
-    here = lies[job]  # type: ignore[index]
+    lies = [each for day in made for each in day.placed]
+    here = next(each for each in lies if each.job == job)
     day = facts.calendar[here.day]
-    return Freed(words, tuple(changes), day.date, clock_at(day, here.start), _blocks(facts, made))
-
-
-def _blocks(facts: Facts, days: Days) -> tuple[Block, ...]:
-    return tuple(
-        Block(
-            facts.jobs[each.job].part,
-            facts.jobs[each.job].choosing,
-            facts.calendar[each.day].date,
-            each.start,
-            each.change,
-            facts.problem.jobs[each.job].stretches,
-            way.setup if (way := facts.jobs[each.job].through) else "",
-        )
-        for day in days
-        for each in day.placed
-    )
+    blocks = tuple(facts.block(each) for each in lies)
+    return Freed(words, tuple(changes), day.date, clock_at(day, here.start), blocks)
 
 
 def freed(asking: Asking, ways: Sequence[Through]) -> tuple[Freed, ...]:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Annotated, Any
 
-from low_tide.core.planning.project import Part, PlanError, Role
+from low_tide.core.planning.project import Part, PlanError, Role, Tails
 from low_tide.core.spec import Spec
 
 MOST_LINES = 400
@@ -83,7 +83,7 @@ def _minutes(match: re.Match[str]) -> dict[str, Any]:
     return {"play": play, **({"find": int(match[1])} if match[1] else {})}
 
 
-_TAILS = {
+_TAILS: dict[str, Tails] = {
     "tails before": "before",
     "tails after": "after",
     "tails before on purpose": "before_on_purpose",
@@ -105,7 +105,7 @@ def _said(read: ReadPart, field: str) -> ReadPart:
     if found := _PAN.fullmatch(low):
         return replace(read, part=replace(part, pan=_pan(found)))
     if low in _TAILS:
-        return replace(read, part=replace(part, tails=_TAILS[low]))  # type: ignore[arg-type]
+        return replace(read, part=replace(part, tails=_TAILS[low]))
     if low.startswith("double of ") or low.startswith("doubles "):
         of = field.strip()[len("double of ") if low.startswith("double of ") else len("doubles ") :]
         return replace(read, double_of=of.strip(), part=replace(part, role="double"))
