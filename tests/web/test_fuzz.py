@@ -109,7 +109,7 @@ def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: An
         "attachment_id",
         "other_id",
     )
-    words = ("date", "place_id", "gear_id", "hookup_id", "test_id", "upload", "audio", "token", "which")
+    words = ("date", "plan_id", "place_id", "gear_id", "hookup_id", "test_id", "upload", "audio", "token", "which")
     filled = path.format(**dict.fromkeys(numbers, 999), **dict.fromkeys(words, "nobody"))
     sound(getattr(client, method)(filled, data=json.dumps(body), content_type="application/json"))
 
@@ -247,3 +247,42 @@ def test_any_held_changes_are_shown_or_refused(
     for path in ("what-if", "curves"):
         sound(client.post(f"/api/hookups/{name}/{path}", json={"changes": [change]}))
     assert commits() == before
+
+
+PARTS = st.sampled_from(["cue-1-main", "cue-5-lead", "nobody", ""])
+DATES = st.sampled_from(["2026-12-03", "2026-02-30", "soon", ""]) | SCALARS
+SPANS = st.fixed_dictionaries({"start": st.sampled_from(["10:00", "23:00", "4:00", "25:00"]), "end": SCALARS})
+PROJECT_CHANGES = st.one_of(
+    st.fixed_dictionaries({"op": st.just("drop_parts"), "parts": st.lists(PARTS, max_size=3)}),
+    st.fixed_dictionaries({"op": st.just("move_part"), "part": PARTS, "before": PARTS}),
+    st.fixed_dictionaries({"op": st.sampled_from(["copy_song", "rename_song"]), "song": PARTS, "name": SCALARS}),
+    st.fixed_dictionaries(
+        {"op": st.just("set_part")},
+        optional={
+            "part": st.fixed_dictionaries(
+                {"id": PARTS, "name": st.text(max_size=5)},
+                optional={"play": SCALARS, "after": st.lists(PARTS, max_size=3), "double_of": PARTS, "hookup": UNITS},
+            )
+        },
+    ),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("set_day"),
+            "day": st.fixed_dictionaries({"date": DATES}, optional={"windows": st.lists(SPANS, max_size=3)}),
+        }
+    ),
+    st.fixed_dictionaries({"op": st.just("drop_day"), "date": DATES}),
+    st.fixed_dictionaries({"op": st.just("unpin"), "part": PARTS, "choosing": SCALARS}),
+)
+
+
+@QUIET
+@given(changes=st.lists(PROJECT_CHANGES, min_size=1, max_size=4))
+def test_any_change_of_a_project_is_made_whole_or_refused(client: FlaskClient, changes: list[dict]) -> None:
+    before = client.get("/api/plans/fog-signal").json
+    answer = client.post("/api/plans/fog-signal/changes", json={"saves": before["saves"], "changes": changes})
+    sound(answer)
+    after = client.get("/api/plans/fog-signal")
+    assert after.status_code == 200
+    if answer.status_code != 200:
+        assert after.json["project"] == before["project"]
