@@ -179,6 +179,12 @@ def test_both_schools_of_choosing() -> None:
         [("choose", 3)],
     ]
     assert later.problem.jobs[1].after == (0,)
+    played = facts(replace(_project(replace(part, done=True)), school="later"), known)
+    assert [(each.choosing, job.after) for each, job in zip(played.jobs, played.problem.jobs, strict=True)] == [
+        (True, ())
+    ]
+    chosen = facts(replace(_project(replace(part, done=True, chosen=True)), school="later"), known)
+    assert chosen.jobs == ()
     assert later.problem.jobs[1].dose[0] == ceil(ALLOWANCE * 0.25 / allowed_hours(75.0, "85_3"))
 
 

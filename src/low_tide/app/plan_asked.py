@@ -100,7 +100,6 @@ def free(plan_id: str, part: str, choosing: bool, words: str, saves: int) -> Pla
 
 
 def _laid(project: Project, way: Freed) -> Laid:
-    open_parts = {block.part for block in way.blocks}
-    kept = tuple(b for b in project.laid.blocks if b.part not in open_parts)
+    kept = tuple(block for block in project.laid.blocks if project.is_over(block))
     marks = marks_of(changed(project, way.changes))
     return Laid((*kept, *way.blocks), marks=marks)

@@ -293,9 +293,7 @@ class _Picture:
         said = next(d for d in self.project.days if d.date == day.date)
         blocks = [self.block(each) for each in self.lies if each.day == number]
         blocks += [
-            self.over(block, day)
-            for block in self.others
-            if block.date == day.date and any(part.id == block.part for _, part in self.project.parts())
+            self.over(block, day) for block in self.others if block.date == day.date and self.project.is_over(block)
         ]
         windows = tuple(Span(w.start, w.stop) for w in facts.problem.days[number].windows)
         first, last = _worth_drawing(day, windows, blocks)

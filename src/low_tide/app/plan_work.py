@@ -14,7 +14,7 @@ from typing import Literal
 from low_tide.app import plans
 from low_tide.app.errors import Busy, Invalid, NotFound, Refusal
 from low_tide.app.plan_facts import facts_of, marks_of, ticked_off
-from low_tide.app.plan_picture import PlanState, lies_of, shown
+from low_tide.app.plan_picture import PlanState, shown
 from low_tide.app.plan_worker import Task
 from low_tide.core.planning.changes import LayOut
 from low_tide.core.planning.facts import Facts
@@ -87,9 +87,7 @@ def begin(plan_id: str, keep_looking: bool = False) -> Working:
     project = ticked_off(plans.project_of(row))
     _refuse(project)
     facts = facts_of(project, from_now=True)
-    open_parts = {known.part for known in facts.jobs}
-    _, kept = lies_of(facts, project.laid.blocks)
-    kept = tuple(block for block in kept if block.part not in open_parts)
+    kept = tuple(block for block in project.laid.blocks if project.is_over(block))
     effort, seconds = (KEEP_LOOKING, LONG_SECONDS) if keep_looking else (AT_FIRST, SECONDS)
     with _gate:
         _forget(plan_id)

@@ -138,7 +138,13 @@ export function OneBlock({
           )}
           {block.done && <Button onClick={() => onDone(false, null)}>Not done after all</Button>}
         </div>
-        {!block.choosing && !block.done && <Took block={block} onDone={(took) => onDone(true, took)} />}
+        {block.choosing
+          ? !block.done && (
+              <Button className="mt-2" onClick={() => onDone(true, null)}>
+                It is chosen
+              </Button>
+            )
+          : !block.done && <Took block={block} onDone={(took) => onDone(true, took)} />}
       </section>
       {!block.done && (
         <section aria-label="What holds it here" className={PANEL}>

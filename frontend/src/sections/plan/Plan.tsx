@@ -161,8 +161,8 @@ function Work({ id, view }: { id: string; view: View }) {
                   onUnpin={() => unpin(one.block)}
                   onDone={(done, took) => {
                     const part = partOf(stored.project, one.block.part);
-                    if (part)
-                      edits.change.mutate([{ op: "set_part", part: { ...part, done, took }, song: "" }]);
+                    const said = one.block.choosing ? { chosen: done } : { done, took };
+                    if (part) edits.change.mutate([{ op: "set_part", part: { ...part, ...said }, song: "" }]);
                   }}
                   onClose={() => setChosen(undefined)}
                 />

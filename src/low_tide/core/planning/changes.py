@@ -286,6 +286,7 @@ def _copy_song(project: Project, change: CopySong) -> Project:
             after=tuple(ids[each] for each in part.after if each in ids),
             took=None,
             done=None,
+            chosen=False,
         )
         for part in song.parts
     )

@@ -304,9 +304,9 @@ def facts(project: Project, known: Known) -> Facts:
             for block in (b for b in project.laid.blocks if b.part == part.id and not b.choosing and b.date in by_date):
                 for listener, share_of_it in enumerate(played.dose):
                     done[listener][by_date[block.date]] += share_of_it
-            continue
-        made.append(_playing(project, known, rules, setups, part, listeners, names, boxes, heats))
-        if project.school == "later" and part.choose:
+        else:
+            made.append(_playing(project, known, rules, setups, part, listeners, names, boxes, heats))
+        if project.school == "later" and part.choose and not part.chosen:
             made.append(_choosing(project, known, rules, part, len(listeners)))
     index = {(f.part, f.choosing): i for i, (_, f) in enumerate(made)}
     jobs = tuple(
@@ -355,7 +355,7 @@ def _related(
 ) -> Job:
     _, part = project.part(facts.part)
     if facts.choosing:
-        return replace(job, after=(index[part.id, False],), pin=pin)
+        return replace(job, after=(index[part.id, False],) if (part.id, False) in index else (), pin=pin)
     after = tuple(index[first, False] for first in befores(project)[part.id] if (first, False) in index)
     return replace(job, after=after, main=index.get((part.double_of, False)) if part.double_of else None, pin=pin)
 

@@ -57,6 +57,7 @@ class Part:
 
     `find`: to find the sound before it is played; `choose`: to choose one afterwards, where that is the school; min.
     `took`: what it took in truth, min, None as long as nobody knows. `done`: as somebody said, beside its takes.
+    `chosen`: its sound is, where that is done later.
     """
 
     id: PlanId
@@ -80,6 +81,7 @@ class Part:
     notes: Annotated[str, Spec("Notes", le=2000)] = ""
     took: Annotated[int | None, Spec("It took", "min", 1, 1440)] = None
     done: Annotated[bool | None, Spec("Done")] = None
+    chosen: Annotated[bool, Spec("Its sound is chosen")] = False
 
 
 @dataclass(frozen=True)
@@ -224,6 +226,11 @@ class Project:
         if found is None:
             raise PlanError(["This part is not in the project any more. Look again."])
         return found
+
+    def is_over(self, block: Block) -> bool:
+        """Whether what a block is for is done."""
+        part = next((part for _, part in self.parts() if part.id == block.part), None)
+        return part is not None and bool(part.chosen if block.choosing else part.done)
 
     def called(self, part_id: str) -> str:
         """'Cue 3, lead': a part as it is called."""
