@@ -56,6 +56,7 @@ def test_from_nothing_to_a_plan_by_keyboard(screen: Page, server: Server) -> Non
     page.locator("[data-day]").first.wait_for()
     page.keyboard.press("l")
     expect(page.get_by_text("proven: no plan is better", exact=False).first).to_be_visible()
+    expect(block(page, "bell-lead")).to_be_visible()
     page.keyboard.press("j")
     expect(block(page, "bell-main")).to_be_focused()
     said = re.compile("^Bell main, .*10:10 to 10:50, 40 min, silent$")

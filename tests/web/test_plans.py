@@ -227,7 +227,10 @@ def test_a_part_that_does_not_fit_says_why_and_is_freed_with_one_key(client: Fla
         client.post(f"{FOG}/free", json={**body, "saves": state["saves"], "words": "Through the sky"}),
         "no longer makes room",
     )
-    refused(client.post(f"{FOG}/asked", json={"part": "gone"}), "not in the project any more")
+    for gone in ("gone", ""):
+        refused(client.post(f"{FOG}/asked", json={"part": gone}), "not in the project any more")
+        stale = {**body, "part": gone, "saves": state["saves"]}
+        refused(client.post(f"{FOG}/free", json=stale), "not in the project any more")
     assert client.post(f"{FOG}/step", json={"by": -1, "saves": state["saves"]}).json["left_out"] != []
 
 

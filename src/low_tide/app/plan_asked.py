@@ -17,7 +17,7 @@ from low_tide.core.planning.changes import LayOut, changed
 from low_tide.core.planning.facts import Through
 from low_tide.core.planning.freeing import Asking, Freed, freed
 from low_tide.core.planning.left_out import asked
-from low_tide.core.planning.project import Laid, Project
+from low_tide.core.planning.project import Laid, PlanError, Project
 from low_tide.store import hookups
 from low_tide.store.plans import PlanRecord
 
@@ -68,7 +68,10 @@ def _could_go_through(project: Project, hookup: str) -> list[Through]:
 
 
 def _ways(project: Project, part: str, choosing: bool) -> tuple[Freed, ...]:
-    _, about = project.part(part)
+    try:
+        _, about = project.part(part)
+    except PlanError as error:
+        raise Invalid(*error.problems) from None
     asking = Asking(project, part, choosing, lambda each: facts_of(each, from_now=True))
     return freed(asking, _could_go_through(project, about.hookup))
 
