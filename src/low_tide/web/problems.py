@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from low_tide.app.errors import Busy, Conflict, InUse, Invalid, NotFound, NotReady, Refusal, SwitchedOn
+from low_tide.core.planning.project import PlanError
 from low_tide.core.rig.hookup import HookupError
 from low_tide.formats.sentences import FormatError, sentences
 from low_tide.store.troubles import TROUBLES, trouble
@@ -66,7 +67,8 @@ def install(app: Flask) -> None:
         return problem(422, "This cannot be read", error.problems, error.fields)
 
     @app.errorhandler(HookupError)
-    def impossible(error: HookupError) -> Response:
+    @app.errorhandler(PlanError)
+    def impossible(error: HookupError | PlanError) -> Response:
         return problem(422, "This hook-up cannot be", error.problems)
 
     for kind in TROUBLES:
