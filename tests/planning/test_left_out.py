@@ -12,6 +12,7 @@ from low_tide.core.planning.decode import Decoder, Placed, placed_by
 from low_tide.core.planning.kept import broken as told
 from low_tide.core.planning.left_out import asked, only, with_its_firsts
 from low_tide.core.planning.problem import ALLOWANCE, Job, PlanDay, Problem, Ruled, Window
+from tests.examples import many
 from tests.planning.by_hand import broken, goes, with_changes
 from tests.planning.problems import as_facts, problem
 
@@ -38,7 +39,7 @@ def _cold(made: Problem) -> Problem:
     return replace(made, setups=tuple(replace(setup, heats=()) for setup in made.setups))
 
 
-@pytest.mark.parametrize("seed", range(60))
+@pytest.mark.parametrize("seed", range(many(60)))
 def test_none_of_what_is_in_the_way_can_be_spared(seed: int) -> None:
     made = _cold(problem(seed, 4, 1 + seed % 2, 2, tight=1.4))
     facts, project = as_facts(made)
@@ -70,7 +71,7 @@ def test_none_of_what_is_in_the_way_can_be_spared(seed: int) -> None:
             assert room(keys - {each}, spared), each
 
 
-@pytest.mark.parametrize("seed", range(120))
+@pytest.mark.parametrize("seed", range(many(120)))
 def test_what_lies_wrong_is_told_and_nothing_else(seed: int) -> None:
     made = replace(problem(seed, 8, 2, 3), span=1)
     facts, project = as_facts(made)

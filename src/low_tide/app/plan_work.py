@@ -17,6 +17,7 @@ from low_tide.app.plan_facts import facts_of, marks_of, ticked_off
 from low_tide.app.plan_picture import PlanState, shown
 from low_tide.app.plan_worker import Task
 from low_tide.core.planning.changes import LayOut
+from low_tide.core.planning.decode import Placed
 from low_tide.core.planning.facts import Facts
 from low_tide.core.planning.layout import AT_FIRST, KEEP_LOOKING, Layout, Stage, laid_out
 from low_tide.core.planning.project import Block, GoalReached, JobMark, Laid, Project
@@ -54,7 +55,7 @@ class Working:
 
 @dataclass
 class _Work:
-    """One that is under way, or over."""
+    """One that is under way, or over. `drawn`: the best as it was shown last, of which state of the project."""
 
     plan: str
     facts: Facts
@@ -64,6 +65,7 @@ class _Work:
     began: float
     data: int
     best: Layout | None = None
+    drawn: tuple[tuple[Placed, ...], int, PlanState] | None = None
     over: bool = False
     stopped: bool = False
     failed: str = ""
@@ -196,8 +198,11 @@ def so_far(plan_id: str) -> PlanState | None:
     work = _works.get(plan_id)
     if work is None or work.over or work.best is None:
         return None
-    row = plans.row_of(plan_id)
-    return shown(row, plans.project_of(row), laid_of(work.facts, work.best, work.kept, work.marks).blocks)
+    row, best = plans.row_of(plan_id), work.best
+    if work.drawn is None or work.drawn[0] != best.placed or work.drawn[1] != row.saves:
+        blocks = laid_of(work.facts, best, work.kept, work.marks).blocks
+        work.drawn = best.placed, row.saves, shown(row, plans.project_of(row), blocks)
+    return work.drawn[2]
 
 
 def told(work: _Work) -> Working:
