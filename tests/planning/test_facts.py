@@ -96,7 +96,7 @@ def test_what_is_only_said_to_be_loud_keeps_out_of_the_quieter_hours_and_says_so
     assert _allowed(found, 0) == ("10:00", "18:00")  # the hall has a limit from then on
     assert _allowed(found, 1) == ("10:00", "23:00")
     assert found.problem.jobs[0].setup == NO_SETUP
-    assert "Check first." in found.jobs[0].notes[0]
+    assert found.jobs[0].notes[0].check
 
 
 def test_somebody_who_plays_is_heard_and_is_there_when_they_are_there() -> None:

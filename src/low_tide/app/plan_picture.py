@@ -16,7 +16,7 @@ from low_tide.app.preferences import preferences
 from low_tide.core.judging.findings import Verdict
 from low_tide.core.judging.judge import judge
 from low_tide.core.planning.decode import Placed
-from low_tide.core.planning.facts import CalendarDay, Facts, JobFacts, clock_at
+from low_tide.core.planning.facts import CalendarDay, Facts, JobFacts, PlanNote, clock_at
 from low_tide.core.planning.kept import broken, used_by_day
 from low_tide.core.planning.problem import ALLOWANCE, NO_SETUP, SLOT_MIN, JobStretch, Slots
 from low_tide.core.planning.progress import first_to_go, ratios
@@ -73,7 +73,7 @@ class BlockState:
     heard: tuple[str, ...]
     why: tuple[str, ...]
     wrong: tuple[str, ...]
-    notes: tuple[str, ...]
+    notes: tuple[PlanNote, ...]
 
 
 @dataclass(frozen=True)

@@ -113,10 +113,13 @@ export function OneBlock({
             <Mark severity="stop" size={16} /> <span>{said}</span>
           </p>
         ))}
-        {block.notes.map((said) => (
-          <p key={said} className="mt-2 flex gap-2 text-[13px]">
-            <Mark severity={said.includes("Check first") ? "caution" : "note"} size={16} />{" "}
-            <span>{said}</span>
+        {block.notes.map(({ words, check }) => (
+          <p key={words} className="mt-2 flex gap-2 text-[13px]">
+            <Mark severity={check ? "caution" : "note"} size={16} />
+            <span>
+              {words}
+              {check && " Check first."}
+            </span>
           </p>
         ))}
         <div className="mt-3 flex flex-wrap gap-2">

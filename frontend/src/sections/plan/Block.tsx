@@ -18,6 +18,7 @@ export function blockWords(day: DayState, block: BlockState): string {
     block.done && "done",
     block.pinned && "pinned",
     block.wrong.length > 0 && "does not hold",
+    block.notes.some((note) => note.check) && "check first",
   ].filter(Boolean);
   return [
     `${block.song} ${shownName(block)}`,
@@ -72,6 +73,7 @@ export function Block({
   const width = block.slots * px;
   const narrow = width < NARROW;
   const name = shownName(block);
+  const check = block.verdict?.severity === "caution" || block.notes.some((note) => note.check);
   const stopped = block.wrong.length > 0 || block.verdict?.severity === "stop";
   return (
     <>
@@ -131,9 +133,7 @@ export function Block({
         <span className="absolute right-0.5 bottom-0.5 flex items-center gap-0.5">
           {block.pinned && <Pin size={12} aria-hidden />}
           {!narrow && stopped && <Mark severity="stop" size={13} />}
-          {!narrow && !stopped && block.verdict?.severity === "caution" && (
-            <Mark severity="caution" size={13} />
-          )}
+          {!narrow && !stopped && check && <Mark severity="caution" size={13} />}
         </span>
       </button>
     </>

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from hashlib import sha256
 from math import ceil
@@ -85,6 +85,14 @@ class Known:
 
 
 @dataclass(frozen=True)
+class PlanNote:
+    """A word on a block. `check`: something of it cannot be computed, so that it is to be checked first."""
+
+    words: str
+    check: bool = False
+
+
+@dataclass(frozen=True)
 class JobFacts:
     """What is known of a job beside its numbers. `rules`: key → in words; `notes`: what could not be judged."""
 
@@ -93,7 +101,7 @@ class JobFacts:
     through: Through | None
     hearing: Hearing | None
     rules: Mapping[str, str]
-    notes: tuple[str, ...] = ()
+    notes: tuple[PlanNote, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -424,27 +432,22 @@ def _playing(
     return job, JobFacts(part.id, False, way, hearing, words, tuple(_notes(part, way, hearing, names)))
 
 
-def _notes(part: Part, way: Through | None, hearing: Hearing, names: Sequence[str]) -> list[str]:
-    """What could not be judged, each a sentence."""
-    found = []
+def _notes(part: Part, way: Through | None, hearing: Hearing, names: Sequence[str]) -> Iterator[PlanNote]:
+    """What could not be judged, and what is worth a word."""
     if way is None:
         said = f"is said to be {part.sounds}" if part.sounds else "is taken as silent"
-        found.append(f"No hook-up yet: it {said}, and no change-over is counted. Check first.")
-    found += [f"The limit of {there.name} is not judged: {there.why}." for there in hearing.places if there.unjudged]
-    found += [
-        f"Nobody can say how loud it gets for {name}: their ears are not counted here. Check first."
-        for name, level in zip(names, hearing.ears, strict=True)
-        if level is None
-    ]
+        yield PlanNote(f"No hook-up yet: it {said}, and no change-over is counted.", True)
+    else:
+        for unit in (unit for unit, box in warm_boxes(way.rig) if box is None):
+            yield PlanNote(f"Nobody can say how warm {way.rig.name(unit)} gets: no rests are planned for it.", True)
+    for there in hearing.places:
+        if there.unjudged:
+            yield PlanNote(f"The limit of {there.name} is not judged: {there.why}.")
+    for name, level in zip(names, hearing.ears, strict=True):
+        if level is None:
+            yield PlanNote(f"Nobody can say how loud it gets for {name}: their ears are not counted here.", True)
     if part.role == "double":
-        found.append("A double: less drive than the main part, since two of the same add up.")
-    if way is not None:
-        found += [
-            f"Nobody can say how warm {way.rig.name(unit)} gets: its rests are not planned. Check first."
-            for unit, box in warm_boxes(way.rig)
-            if box is None
-        ]
-    return found
+        yield PlanNote("A double: less drive than the main part, since two of the same add up.")
 
 
 def _stretches(

@@ -45,7 +45,7 @@ class AtPlace:
 @dataclass(frozen=True)
 class Hearing:
     """A part as it is heard: at every place, and by every listener (dBA, at the edge of what is sure; None where nobody
-    can say). `typical`: what of it rests on a guess."""
+    can say). `where`: what whoever records hears it at."""
 
     places: tuple[AtPlace, ...]
     ears: tuple[float | None, ...]
