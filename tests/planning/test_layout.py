@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from low_tide.core.planning.construct import constructed
+from low_tide.core.planning.construct import MANY, constructed
 from low_tide.core.planning.decode import Decoder, Placed, worth_of
 from low_tide.core.planning.layout import Effort, Layout, laid_out
 from low_tide.core.planning.problem import Problem
@@ -31,6 +31,13 @@ def test_a_first_plan_breaks_nothing(seed: int) -> None:
     placed = tuple(each for day in days for each in day.placed)
     assert list(broken(made, _lies(placed))) == []
     assert worth(made, _lies(placed)) == worth_of(days).key
+
+
+def test_a_first_plan_of_very_many_breaks_nothing() -> None:
+    made = problem(7, MANY + 30, 9, 8)
+    placed = tuple(each for day in constructed(Decoder(made)) for each in day.placed)
+    assert list(broken(made, _lies(placed))) == []
+    assert len(placed) > 40
 
 
 @pytest.mark.parametrize("seed", range(1000, 1000 + many(16)))

@@ -5,6 +5,9 @@ from __future__ import annotations
 from low_tide.core.planning.decode import Days, Decoder, worth_of
 from low_tide.core.planning.problem import Problem
 
+MANY = 100
+"""Of more jobs than this not every place is tried for each."""
+
 
 def hardest_first(problem: Problem) -> list[int]:
     """Jobs in the order they are placed in: pinned ones and musts before others, those with the fewest beginnings
@@ -37,19 +40,28 @@ def constructed(decoder: Decoder) -> Days:
     days = decoder.days(tuple(() for _ in problem.days))
     if days is None:
         raise ValueError("there are no days to lay anything out on")
-    for _ in range(2):
+    many = len(problem.jobs) > MANY
+    for again in (False, True):
         there = {job for day in days for job in day.order}
         for job in hardest_first(problem):
-            if job not in there:
-                days = put_in(decoder, days, job) or days
+            if job not in there and not (many and again and not problem.jobs[job].must):
+                days = put_in(decoder, days, job, few=many and not again) or days
     return days
 
 
-def put_in(decoder: Decoder, days: Days, job: int) -> Days | None:
-    """The days with one more job where it costs least; None where it fits nowhere."""
+def put_in(decoder: Decoder, days: Days, job: int, few: bool = False) -> Days | None:
+    """The days with one more job where it costs least; None where it fits nowhere. `few`: only beside what is on the
+    same set-up, and at both ends of a day."""
     best: Days | None = None
     for day, place in decoder.places(days, job):
+        if few and not _likely(decoder.problem, days[day].order, job, place):
+            continue
         made = decoder.with_job(days, job, day, place)
         if made is not None and (best is None or worth_of(made).key < worth_of(best).key):
             best = made
     return best
+
+
+def _likely(problem: Problem, order: tuple[int, ...], job: int, place: int) -> bool:
+    beside = order[max(0, place - 1) : place + 1]
+    return place in (0, len(order)) or any(problem.jobs[b].setup == problem.jobs[job].setup for b in beside)
