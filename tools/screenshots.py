@@ -1,4 +1,4 @@
-"""Takes docs/screenshots anew: one picture of each main view, from the lightship, at 1280×800."""
+"""Takes docs/screenshots anew, or those that are named: one picture of each main view, from the lightship, 1280×800."""
 
 from __future__ import annotations
 
@@ -156,6 +156,8 @@ def main() -> None:
         with sync_playwright() as play:
             browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=[*ARGS, *root])
             for name, (theme, path, act) in SHOTS.items():
+                if sys.argv[1:] and name not in sys.argv[1:]:
+                    continue
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
                 page.add_init_script(f"localStorage.setItem('low-tide-theme', '{theme}')")
                 page.goto(found.group(0) + path)
