@@ -93,6 +93,7 @@ export function Kit({ id }: { id: string }) {
   const others = (params.get("with") ?? "").split(",").filter(Boolean);
   const ids = [id, ...others];
   const { query, state, pack, settle } = useKit(ids);
+  const [away, setAway] = useState<boolean>();
   const hookups = useHookups();
   const [typed, setTyped] = useState("");
   const choose = (next: string[]) =>
@@ -174,8 +175,12 @@ export function Kit({ id }: { id: string }) {
             <input
               type="checkbox"
               className="accent-[var(--deep)]"
-              checked={state.away}
-              onChange={(event) => settle.mutate({ away: event.target.checked, own })}
+              checked={away ?? state.away}
+              onChange={(event) => {
+                // It moves at once: what a query is told of is drawn a moment later.
+                setAway(event.target.checked);
+                settle.mutate({ away: event.target.checked, own }, { onSettled: () => setAway(undefined) });
+              }}
             />
             It goes to another place
           </label>
