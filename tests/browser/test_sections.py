@@ -309,6 +309,8 @@ def test_the_log_filters_and_exports(bench: Page, server: Server) -> None:
 
 def test_a_new_session_starts_empty(bench: Page, server: Server) -> None:
     bench.goto(server.url + "log")
+    # What stands before the button is as wide as the names in it: once they are there, it stands still.
+    expect(bench.get_by_label("Session", exact=True).get_by_role("option")).to_have_count(2)
     bench.get_by_role("button", name="Session", exact=True).click()
     bench.get_by_label("Name").fill("Second night")
     bench.get_by_role("button", name="Begin it").click()
