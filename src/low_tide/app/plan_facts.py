@@ -24,6 +24,7 @@ from low_tide.core.rig.validation import checked
 from low_tide.formats.documents import dump
 from low_tide.store import hookups, readings
 from low_tide.store import takes as logged
+from low_tide.store.database import database
 from low_tide.store.home import now
 
 ALL_USED = 10.0
@@ -90,8 +91,9 @@ MOST_FOUND = 60
 def _through_wish(part: Part) -> Through | str:
     assert part.wish is not None
     gear, schools, measured = locker.all_gear(), preferences(), known()
-    key = (part.wish, schools, id(gear))
-    if key not in _found:
+    version = database.version("gear", "preference", "reading", "played", "suspect", hookups.PINS)
+    key = (part.wish, schools, version)
+    if version is None or key not in _found:
         made: Through | str = "Nothing that is owned does what is wished for. Look at it on the Bench."
         for answer in search(part.wish, gear, schools, known=measured):
             if isinstance(answer, Answer) and answer.proposals:

@@ -172,23 +172,15 @@ def lies_of(facts: Facts, blocks: Sequence[Block]) -> tuple[tuple[Placed, ...], 
     return tuple(lies), tuple(others)
 
 
-_judged: OrderedDict[tuple[object, ...], Verdict] = OrderedDict()
-MOST_JUDGED = 500
-
-
 def _verdict(known: JobFacts, day: CalendarDay, start: int, slots: int) -> Verdict | None:
     """The verdict of a block's hook-up, in its scene, at the hour it is played at."""
     way = known.through
     if way is None:
         return None
     occasion = replace(way.played.hookup.occasion, hour=clock_at(day, start), hours=max(0.25, slots * SLOT_MIN / 60))
-    key = (way.setup, id(way.played), occasion, preferences())
-    if key not in _judged:
-        hookup = replace(way.played.hookup, occasion=occasion)
-        _judged[key] = judge(replace(way.played, hookup=hookup, like=way.played), preferences()).verdict
-        while len(_judged) > MOST_JUDGED:
-            _judged.popitem(last=False)
-    return _judged[key]
+    hookup = replace(way.played.hookup, occasion=occasion)
+    # What does not change by the hour is taken over, so that this is quick; it is never kept beyond the rig it is of.
+    return judge(replace(way.played, hookup=hookup, like=way.played), preferences()).verdict
 
 
 def _heard(known: JobFacts) -> tuple[str, ...]:

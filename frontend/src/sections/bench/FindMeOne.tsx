@@ -8,7 +8,7 @@ import { useGear } from "../locker/gear";
 import { usePreferences } from "../../parts/Preferences";
 import { asNumberIfAny } from "../../parts/typed";
 import { Panel } from "./Panel";
-import { useFinder, useGoals, type Answer, type Wish } from "./useFinder";
+import { useFinder, useGoals, WISH, type Answer, type Wish } from "./useFinder";
 
 interface Props {
   state: BenchState;
@@ -192,16 +192,7 @@ function Found({ found, onOpen }: { found: Answer; onOpen: Props["onOpen"] }) {
 
 /** From a wish and what is owned to hook-ups that no check stops, and why the others do not. */
 export function FindMeOne({ state, onClose, onOpen }: Props) {
-  const [wish, setWish] = useState<Wish>({
-    goal: "silent",
-    down_db: 12,
-    down_said: "",
-    line: true,
-    amp: "",
-    cabinet: "",
-    most_price: null,
-    most_weight: null,
-  });
+  const [wish, setWish] = useState<Wish>(WISH);
   const [down, setDown] = useState("12");
   const [bought, setBought] = useState({ price: "", weight: "" });
   const currency = usePreferences().data?.preferences.currency ?? "";

@@ -7,6 +7,18 @@ export type Wish = Schemas["Wish"];
 export type Answer = Schemas["Answer"];
 type Line = Schemas["FindLine"];
 
+/** What is wished for at first. */
+export const WISH: Wish = {
+  goal: "silent",
+  down_db: 12,
+  down_said: "",
+  line: true,
+  amp: "",
+  cabinet: "",
+  most_price: null,
+  most_weight: null,
+};
+
 /** What can be wished for. */
 export function useGoals(): Schemas["GoalInfo"][] {
   const { data } = useQuery({

@@ -3,6 +3,7 @@ import { Refusal } from "../../api/client";
 import { Button, Field, FIELD, Key, TextInput } from "../../parts/controls";
 import { asNumber, asNumberIfAny } from "../../parts/typed";
 import { useHookups } from "../bench/HookupMenu";
+import { WISH } from "../bench/useFinder";
 import { SceneField } from "../bench/scenes/SceneField";
 import { WishFields } from "./WishFields";
 import type { Part, Plan, PlanEdits } from "./usePlan";
@@ -323,14 +324,3 @@ export function PartForm({
     </form>
   );
 }
-
-const WISH: NonNullable<Part["wish"]> = {
-  goal: "silent",
-  down_db: 12,
-  down_said: "",
-  line: true,
-  amp: "",
-  cabinet: "",
-  most_price: null,
-  most_weight: null,
-};
