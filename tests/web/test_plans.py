@@ -390,3 +390,14 @@ def test_what_has_passed_of_today_is_closed_and_makes_nothing_stale(client: Flas
     assert state["left_out"] == []
     passed = state["days"][0]["now"]
     assert all(date != str(today) or block["start"] >= passed - 1 for date, block in blocks(state).values())
+
+
+def test_a_verdict_is_of_the_hookup_as_it_stands_however_often_it_changes(client: FlaskClient) -> None:
+    url = "/api/hookups/silent-night"
+    off = {"op": "disconnect", "lead": "speaker-a"}
+    for _ in range(4):
+        assert blocks(plan(client))["cue-1-main"][1]["verdict"]["severity"] != "stop"
+        saves = client.get(url).json["saves"]
+        assert client.post(f"{url}/changes", json={"saves": saves, "changes": [off]}).status_code == 200
+        assert blocks(plan(client))["cue-1-main"][1]["verdict"]["severity"] == "stop"
+        assert client.post(f"{url}/undo", json={"saves": saves + 1}).status_code == 200
