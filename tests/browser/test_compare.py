@@ -174,20 +174,24 @@ def test_a_shoot_out_is_written_recorded_and_compared(screen: Page, server: Serv
 
 def test_a_list_asked_for_before_a_write_is_asked_for_again(screen: Page, server: Server) -> None:
     """The first list of hook-ups comes late, as it was before hook-ups were made: it is not taken for what is there."""
-    late: list[tuple[Route, APIResponse]] = []
+    held: list[tuple[Route, APIResponse]] = []
+    asked: list[Route] = []
 
     def hold(route: Route) -> None:
-        if late:
+        asked.append(route)
+        if len(asked) > 1:
             route.continue_()
         else:
-            late.append((route, route.fetch()))
+            held.append((route, route.fetch()))
 
     screen.route(re.compile(r"/api/hookups\?search=$"), hold)
     screen.goto(f"{server.url}compare/shoot-out?hookup=dry-revetment")
     screen.get_by_label("or every position of").select_option(label="Curve of Revetment 16")
+    while not held:
+        screen.wait_for_timeout(50)
     screen.get_by_role("button", name=re.compile("^4 hook-ups: closed 4×12, open back")).click()
     expect(screen.get_by_role("group", name="Hook-ups, 4 chosen")).to_be_visible()
-    route, response = late[0]
+    route, response = held[0]
     route.fulfill(response=response)
     options = screen.get_by_label("The amp’s controls were set on").locator("option")
     expect(options.filter(has_text="Dry track into Revetment 16, bright")).to_have_count(1)
