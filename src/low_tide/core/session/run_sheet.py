@@ -16,6 +16,7 @@ from low_tide.core.power.shares import powers
 from low_tide.core.power.speaker_network import outputs
 from low_tide.core.power.warm_boxes import warm_boxes
 from low_tide.core.preferences import Preferences
+from low_tide.core.rig.hookup import Link
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.scenes import in_scene, scene_words
 from low_tide.core.session.change_over import (
@@ -30,7 +31,7 @@ from low_tide.core.session.change_over import (
 )
 from low_tide.core.session.expected import CLIPS_DBFS, Expected
 from low_tide.core.session.meter import meter_expected, meter_ohms, meter_words
-from low_tide.core.session.steps import Phase, Step, Wait, step
+from low_tide.core.session.steps import Does, Phase, Step, Wait, step
 from low_tide.core.signal_path.levels import LinePoint, levels
 from low_tide.core.units import figure, in_ohms, in_watts, level_figure
 
@@ -55,11 +56,21 @@ def _settings(rig: Rig) -> Iterator[Step]:
         yield step("before", f"Set {rig.gear[unit].name}", "; ".join(said for _, _, said in listed), (unit,))
 
 
+def _of_lead(rig: Rig, link: Link) -> Does:
+    return "speaker_lead" if at_speaker_level(rig, link) else "line_lead"
+
+
 def _leads(rig: Rig) -> Iterator[Step]:
     """Speaker side first: a line that is in before its load is tells nothing and tempts to switch on."""
     for link in sorted(rig.hookup.links, key=lambda each: not at_speaker_level(rig, each)):
         units = tuple(e.unit for e in link.ends())
-        yield step("before", f"{lead_name(rig, link)}: {ends_words(rig, link)}", "both plugs fully in", units)
+        yield step(
+            "before",
+            f"{lead_name(rig, link)}: {ends_words(rig, link)}",
+            "both plugs fully in",
+            units,
+            does=_of_lead(rig, link),
+        )
 
 
 def _meter(rig: Rig) -> Iterator[Step]:
@@ -77,6 +88,7 @@ def _meter(rig: Rig) -> Iterator[Step]:
                 meter_words(found),
                 (end.unit,),
                 meter_expected(rig, found),
+                does="ohms",
             )
 
 
@@ -142,12 +154,15 @@ def _leave(standing: Standing, moves: ChangeOver) -> Iterator[Step]:
 
 def _moves(rig: Rig, moves: ChangeOver) -> Iterator[Step]:
     for each in moves.leads:
+        does: Does = "speaker_lead" if each.speaker else "line_lead"
         if each.move == "put_away":
-            yield step("before", f"Take out {each.name}: {each.ends}", "coiled, and out of the way", each.units)
+            yield step(
+                "before", f"Take out {each.name}: {each.ends}", "coiled, and out of the way", each.units, does=does
+            )
         elif each.move == "moved":
-            yield step("before", f"Move {each.name}: {each.ends}", "both plugs fully in", each.units)
+            yield step("before", f"Move {each.name}: {each.ends}", "both plugs fully in", each.units, does=does)
         elif each.move == "added":
-            yield step("before", f"{each.name}: {each.ends}", "both plugs fully in", each.units)
+            yield step("before", f"{each.name}: {each.ends}", "both plugs fully in", each.units, does=does)
     kept = moves.that("kept")
     if kept:
         yield step(
@@ -178,7 +193,9 @@ def _before_from(standing: Standing, moves: ChangeOver, rig: Rig, preferences: P
 def _turned_down(rig: Rig, phase: Phase) -> Iterator[Step]:
     for unit, gear in rig.units():
         if isinstance(gear, Interface) and rig.plugged(unit):
-            yield step(phase, f"Turn down monitors and the gain of {gear.name}", "no thump later", (unit,))
+            yield step(
+                phase, f"Turn down monitors and the gain of {gear.name}", "no thump later", (unit,), does="turn_down"
+            )
 
 
 def _amp_off(phase: Phase, unit: str, amp: Amp) -> Step:
@@ -187,7 +204,7 @@ def _amp_off(phase: Phase, unit: str, amp: Amp) -> Step:
     about = "" if amp.dark is not None else "about "
     expect = f"mains lamp dark; leave its speaker side alone for {about}{duration(seconds / 3600)}"
     wait = Wait("dark", seconds, f"{amp.name} dark: then its speaker leads may be moved") if seconds else None
-    return step(phase, f"{amp.name}: {how}", expect if wait else "mains lamp dark", (unit,), wait=wait)
+    return step(phase, f"{amp.name}: {how}", expect if wait else "mains lamp dark", (unit,), wait=wait, does="amp_off")
 
 
 def _warms(unit: str, amp: Amp) -> Step:
@@ -199,6 +216,7 @@ def _warms(unit: str, amp: Amp) -> Step:
         f"{about}{duration(seconds / 3600)}; no crackle, no smell of heat",
         (unit,),
         wait=Wait("warm_up", seconds, f"{amp.name} is warm: standby off, volume still down") if seconds else None,
+        does="amp_on",
     )
 
 
@@ -206,7 +224,13 @@ def _line_on(rig: Rig, there: frozenset[str] = frozenset()) -> Iterator[Step]:
     """Interface and boxes are up before an amp plays into them; those that are there already are."""
     for unit, gear in rig.units():
         if unit not in there and isinstance(gear, Interface) and rig.plugged(unit):
-            yield step("switch_on", f"{gear.name} is on, its inputs and the monitors down", "its meters rest", (unit,))
+            yield step(
+                "switch_on",
+                f"{gear.name} is on, its inputs and the monitors down",
+                "its meters rest",
+                (unit,),
+                does="line_on",
+            )
     for unit, gear in rig.units():
         if unit not in there and isinstance(gear, TapBox) and gear.line_out.phantom == "needs":
             yield step("switch_on", f"{gear.name} has its phantom power", "its lamp, if it has one", (unit,))
@@ -217,25 +241,28 @@ def _switch_on(rig: Rig) -> Iterator[Step]:
     for unit, gear in rig.units():
         if isinstance(gear, ReAmp) and rig.plugged(unit):
             expect = "its lamp lit and its relay heard, if it has one: only then the amp"
-            yield step("switch_on", f"{gear.name}: mains on, speaker volume down", expect, (unit,))
+            yield step("switch_on", f"{gear.name}: mains on, speaker volume down", expect, (unit,), does="box_on")
     for unit, amp in rig.amps():
         if amp.technology != "transistor":
             yield _warms(unit, amp)
-            yield step("switch_on", f"{amp.name}: standby off, volume still down", "quiet hiss", (unit,))
+            yield step(
+                "switch_on", f"{amp.name}: standby off, volume still down", "quiet hiss", (unit,), does="standby"
+            )
         else:
-            yield step("switch_on", f"{amp.name}: mains on, volume down", "quiet", (unit,))
+            yield step("switch_on", f"{amp.name}: mains on, volume down", "quiet", (unit,), does="amp_on")
 
 
 def _bring_up(rig: Rig) -> Iterator[Step]:
     for unit, amp in rig.amps():
         driven = [c for u, c in rig.cabinets() if rig.plugged(u)]
         where = f"sound from {driven[0].name}" if driven else "signal on the meter, nothing in the room"
-        yield step("bring_up", f"Play softly, raise the volume of {amp.name} a little", where, (unit,))
+        yield step("bring_up", f"Play softly, raise the volume of {amp.name} a little", where, (unit,), does="softly")
         yield step(
             "bring_up",
             f"{amp.name} up to the working level in small steps",
             "listen for crackle, cut-outs or a smell of heat: volume down and off if there is any",
             (unit,),
+            does="working_level",
         )
     for output in outputs(rig):
         volts = (output.jack_label * output.tap) ** 0.5
@@ -329,7 +356,9 @@ def _capture(rig: Rig) -> Iterator[Step]:
             found[0],
         )
     yield from _scenes(rig)
-    yield step("capture", "Record ten seconds and listen back", "no clipping, no hum, a speaker in the sound")
+    yield step(
+        "capture", "Record ten seconds and listen back", "no clipping, no hum, a speaker in the sound", does="record"
+    )
     yield step("capture", "Write the controls down with the take", "in the Log, every knob that was moved")
 
 
@@ -339,11 +368,18 @@ def _switch_off(rig: Rig) -> Iterator[Step]:
         yield _amp_off("switch_off", unit, amp)
     for unit, gear in rig.units():
         if isinstance(gear, ReAmp) and rig.plugged(unit):
-            yield step("switch_off", f"{gear.name}: mains off, after the amp", "its load may go with it", (unit,))
+            yield step(
+                "switch_off",
+                f"{gear.name}: mains off, after the amp",
+                "its load may go with it",
+                (unit,),
+                does="box_off",
+            )
     yield step(
         "switch_off",
         "Leave the load plugged in until the lamps are dark",
         "boxes stay hot for a while; do not cover them",
+        does="stay_plugged",
     )
     taped = [placed.unit for placed in rig.hookup.units if placed.guarded]
     if taped:

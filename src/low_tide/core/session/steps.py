@@ -23,6 +23,25 @@ FIRST: frozenset[str] = frozenset({"leave", "before"})
 
 WaitKind: TypeAlias = Literal["warm_up", "dark"]
 
+Does: TypeAlias = Literal[
+    "",
+    "turn_down",
+    "amp_off",
+    "speaker_lead",
+    "line_lead",
+    "ohms",
+    "line_on",
+    "box_on",
+    "amp_on",
+    "standby",
+    "softly",
+    "working_level",
+    "record",
+    "box_off",
+    "stay_plugged",
+]
+"""What a step does, where something must come before or after it; empty where its time within a phase is free."""
+
 
 @dataclass(frozen=True)
 class Wait:
@@ -37,7 +56,8 @@ class Wait:
 class Step:
     """One thing to do, and what should be seen. `id` changes with the words, so a tick never outlives them.
 
-    `reads`: what can be read off there and held against what is expected. `wait`: what begins when it is done.
+    `reads`: what can be read off there and held against what is expected. `wait`: what begins when it is done. `does`:
+    what of its kind it is.
     """
 
     id: str
@@ -47,6 +67,7 @@ class Step:
     units: tuple[str, ...] = ()
     reads: Expected | None = None
     wait: Wait | None = None
+    does: Does = ""
 
 
 def step(
@@ -56,7 +77,8 @@ def step(
     units: tuple[str, ...] = (),
     reads: Expected | None = None,
     wait: Wait | None = None,
+    does: Does = "",
 ) -> Step:
     """A step with the id that its words give it."""
     digest = hashlib.sha256(f"{phase}|{text}|{expect}".encode()).hexdigest()[:12]
-    return Step(digest, phase, text, expect, units, reads, wait)
+    return Step(digest, phase, text, expect, units, reads, wait, does)

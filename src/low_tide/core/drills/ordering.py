@@ -1,0 +1,179 @@
+"""Steps to put in order: from a run sheet, those of which one must come before another."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from random import Random
+from typing import TypeAlias
+
+from low_tide.core.drills.bases import Stock
+from low_tide.core.preferences import Preferences
+from low_tide.core.rig.rig import Rig
+from low_tide.core.session.run_sheet import Standing, run_sheet
+from low_tide.core.session.steps import Does, Step
+
+MOST_TRIED = 60
+LEAST_STEPS, MOST_STEPS = 4, 6
+
+
+@dataclass(frozen=True)
+class ToOrder:
+    """A step to be put in its place. Those of one `rank` may be done in any order among themselves."""
+
+    id: str
+    text: str
+    rank: int
+
+
+@dataclass(frozen=True)
+class Ordering:
+    """Steps as they are dealt, and what they lead to."""
+
+    ask: str
+    steps: tuple[ToOrder, ...]
+
+    def in_order(self) -> tuple[ToOrder, ...]:
+        """The steps as the run sheet has them."""
+        return tuple(sorted(self.steps, key=lambda step: step.rank))
+
+    def is_right(self, ids: tuple[str, ...]) -> bool:
+        """Whether all of them are there and none comes before one it must come after."""
+        rank = {step.id: step.rank for step in self.steps}
+        if sorted(ids) != sorted(rank):
+            return False
+        ranks = [rank[each] for each in ids]
+        return ranks == sorted(ranks)
+
+
+ON: dict[Does, int] = {
+    "speaker_lead": 1,
+    "ohms": 2,
+    "box_on": 3,
+    "amp_on": 4,
+    "standby": 5,
+    "softly": 6,
+    "working_level": 7,
+    "record": 8,
+}
+RE_PLUG: dict[Does, int] = {
+    "turn_down": 1,
+    "amp_off": 2,
+    "speaker_lead": 3,
+    "line_lead": 4,
+    "ohms": 5,
+    "amp_on": 6,
+    "standby": 7,
+    "softly": 8,
+}
+OFF: dict[Does, int] = {"turn_down": 1, "amp_off": 2, "box_off": 3, "stay_plugged": 4}
+
+Source: TypeAlias = Callable[[Stock, Random], Iterator[Ordering]]
+
+
+@dataclass(frozen=True)
+class Order:
+    """A kind of order: what it is called, the rule, the section of the physics, a hint, and where it comes from."""
+
+    id: str
+    name: str
+    rule: str
+    page: str
+    hint: str
+    make: Source
+
+
+def _rigs(of: Stock, lots: Random) -> Iterator[Rig]:
+    for number in lots.sample(range(len(of.recipes)), len(of.recipes))[:MOST_TRIED]:
+        judged = of.sound(number)
+        if judged is not None and len(list(judged.case.rig.amps())) == 1:
+            yield judged.case.rig
+
+
+def _dealt(ask: str, steps: tuple[Step, ...], ranks: dict[Does, int], lots: Random) -> Ordering | None:
+    """One step of each rank at the most, shuffled; None where there are too few, or they lie as they should."""
+    found: dict[int, ToOrder] = {}
+    for step in steps:
+        if step.does in ranks:
+            found.setdefault(ranks[step.does], ToOrder(step.id, step.text, ranks[step.does]))
+    chosen = list(found.values())
+    if len(chosen) < LEAST_STEPS:
+        return None
+    chosen = lots.sample(chosen, min(MOST_STEPS, len(chosen)))
+    for _ in range(8):
+        if [each.rank for each in chosen] != sorted(each.rank for each in chosen):
+            return Ordering(ask, tuple(chosen))
+        lots.shuffle(chosen)
+    return None
+
+
+def _sheet(rig: Rig, preferences: Preferences, standing: Standing | None = None) -> tuple[Step, ...]:
+    return run_sheet(rig, preferences, standing)
+
+
+def _switch_on(of: Stock, lots: Random) -> Iterator[Ordering]:
+    for rig in _rigs(of, lots):
+        steps = tuple(s for s in _sheet(rig, of.preferences) if s.phase != "switch_off")
+        made = _dealt(f"{_names(rig)}: from nothing plugged in to a take.", steps, ON, lots)
+        if made:
+            yield made
+
+
+def _switch_off(of: Stock, lots: Random) -> Iterator[Ordering]:
+    for rig in _rigs(of, lots):
+        steps = tuple(s for s in _sheet(rig, of.preferences) if s.phase == "switch_off")
+        made = _dealt(f"{_names(rig)}: the last take is done.", steps, OFF, lots)
+        if made:
+            yield made
+
+
+def _re_plug(of: Stock, lots: Random) -> Iterator[Ordering]:
+    rigs = _rigs(of, lots)
+    before = next(rigs, None)
+    for after in rigs:
+        if before is None or {u for u, _ in before.amps()} != {u for u, _ in after.amps()}:
+            before = after
+            continue
+        steps = _sheet(after, of.preferences, Standing(before, True))
+        steps = tuple(s for s in steps if s.phase != "switch_off")
+        made = _dealt(f"{_names(before)} plays; next: {_names(after)}.", steps, RE_PLUG, lots)
+        if made:
+            yield made
+
+
+def _names(rig: Rig) -> str:
+    """'Godwit 45 into Groyne R8': the amp, and what it works into."""
+    amp = next(iter(rig.amps()))[0]
+    rest = [g.name for u, g in rig.units() if u != amp and g.kind in ("load", "attenuator", "reamp", "cabinet")]
+    return f"{rig.name(amp)} into {rest[0]}" if rest else rig.name(amp)
+
+
+ORDERS: dict[str, Order] = {
+    each.id: each
+    for each in (
+        Order(
+            "switching-on",
+            "Switching on",
+            "First the load, then the ohms at the plug, then mains, then standby, and only then sound, softly.",
+            "readings-at-steps",
+            "What must be true before the amp may be on comes first.",
+            _switch_on,
+        ),
+        Order(
+            "re-plugging",
+            "Re-plugging",
+            "Down, off, dark; the speaker side before the line; the ohms before mains.",
+            "readings-at-steps",
+            "Nothing at speaker level is touched before the amp is off and dark.",
+            _re_plug,
+        ),
+        Order(
+            "switching-off",
+            "Switching off",
+            "What listens goes down first, then the amp, then its box; the load stays in until all is dark.",
+            "readings-at-steps",
+            "The load is the last thing the amp may lose.",
+            _switch_off,
+        ),
+    )
+}
