@@ -207,7 +207,8 @@ def rig_at(row: HookupRecord, number: int) -> Rig | None:
         return None
 
 
-def _units(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
+def unit_views(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
+    """The units of a hook-up as they stand in its picture."""
     spots = {spot.unit: spot for spot in layout(rig)}
     picked = picked_switches(rig)
     found = []
@@ -243,7 +244,8 @@ def _units(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
     return tuple(found)
 
 
-def _links(rig: Rig) -> tuple[LinkView, ...]:
+def link_views(rig: Rig) -> tuple[LinkView, ...]:
+    """The leads of a hook-up as they lie in its picture."""
     found = []
     for link in rig.hookup.links:
         conductor = rig.conductor(link)
@@ -276,8 +278,8 @@ def _state(row: HookupRecord, rig: Rig) -> BenchState:
         is_on=row.is_on,
         undo=None if current.parent is None else current.label,
         redo=redo,
-        units=_units(rig, {doc["id"] for doc in row.pinned}),
-        links=_links(rig),
+        units=unit_views(rig, {doc["id"] for doc in row.pinned}),
+        links=link_views(rig),
         in_series=pedals_in_series(rig),
         scenes_left=MOST_SCENES - len(rig.hookup.scenes),
         analysis=at_a_glance(rig, preferences()),

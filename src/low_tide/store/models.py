@@ -480,6 +480,54 @@ class PlanRevisionRow(Table):
         indexes = ((("plan", "number"), True),)
 
 
+class DrillSittingRow(Table):
+    """A sitting of drills: made from what, of which kinds, begun and ended."""
+
+    id = AutoField()
+    source = CharField()
+    kinds = JsonField(default=list)
+    began = CharField()
+    ended = CharField(null=True)
+
+    class Meta:
+        table_name = "drill_sitting"
+
+
+class DrillRow(Table):
+    """A question (`doc`, gone once its sitting is long over) and its answer. `once_more`: asked for again, so that it
+    does not count for its card; `rating`: how it did count."""
+
+    id = AutoField()
+    sitting = ForeignKeyField(DrillSittingRow, backref="drills", on_delete="CASCADE")
+    kind = CharField()
+    card = CharField()
+    level = IntegerField()
+    once_more = BooleanField(default=False)
+    doc = JsonField(null=True)
+    asked = CharField()
+    hint = BooleanField(default=False)
+    answered = CharField(null=True, index=True)
+    answer = JsonField(null=True)
+    is_right = BooleanField(null=True)
+    seconds = FloatField(null=True)
+    rating = CharField(null=True)
+
+    class Meta:
+        table_name = "drill"
+
+
+class DrillCardRow(Table):
+    """When a card is due, and what the schedule knows of it."""
+
+    card = CharField(primary_key=True)
+    doc = JsonField()
+    due = CharField()
+    in_a_row = IntegerField(default=0)
+
+    class Meta:
+        table_name = "drill_card"
+
+
 TABLES = (
     GearRow,
     HookupRow,
@@ -510,4 +558,7 @@ TABLES = (
     SuspectRow,
     PlanRow,
     PlanRevisionRow,
+    DrillSittingRow,
+    DrillRow,
+    DrillCardRow,
 )

@@ -92,7 +92,7 @@ def ear(card: str, gear: GearById, level: int, lots: Random) -> Ear | None:
 
 
 def _shape_db(load: Contender, tap: float, factor: float) -> float:
-    """How far a load's response strays from that of a resistor of its rating once both are as loud: RMS, dB, over 100 Hz
+    """How far a load's response strays from that of a resistor of its rating, both as loud: RMS, dB, over 100 Hz
     to 8 kHz."""
     hz = np.geomspace(100, 8000, 60)
     ratio = jack_response(load, tap, factor, hz) / jack_response(resistor(load.nominal), tap, factor, hz)
