@@ -7,11 +7,11 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from low_tide.app import drill_answers
 from low_tide.app import drills as app_drills
 from low_tide.app.drill_documents import Question
 from low_tide.app.drill_schedule import Review, replayed
 from low_tide.core.drills.cards import CARDS, KINDS
+from low_tide.demo import drills as demo
 from low_tide.formats.documents import dump
 from low_tide.store import drills
 from low_tide.store.database import database
@@ -20,6 +20,13 @@ from low_tide.web.server import create_app
 from tests.web.test_finding import refused
 
 ALL = [*KINDS]
+
+
+@pytest.fixture
+def client(client: FlaskClient) -> FlaskClient:
+    """The lightship before anybody drilled."""
+    assert client.delete("/api/drills").status_code == 204
+    return client
 
 
 def begin(client: FlaskClient, source: str = "lightship", kinds: tuple[str, ...] = ()) -> dict[str, Any]:
@@ -42,64 +49,12 @@ def asked(drill_id: int) -> Question:
 
 def right(drill_id: int) -> dict[str, Any]:
     """A right answer to a question, from what is kept of it."""
-    found = asked(drill_id)
-    match found.kind:
-        case "number":
-            assert found.sum
-            return {"by": "number", "value": found.sum.value}
-        case "order":
-            assert found.ordering
-            return {"by": "order", "steps": [step.id for step in found.ordering.in_order()]}
-        case "ear":
-            assert found.ear
-            return {"by": "letter", "letter": found.ear.which}
-        case "spot":
-            assert found.hookup
-            return {"by": "pointing", "at": found.hookup.at[0]}
-        case "may":
-            assert found.hookup
-            for verdict in ("clear", "caution", "stop"):
-                for reason in ("", *(r.check for r in found.hookup.reasons)):
-                    given = drill_answers.ByVerdict(verdict, reason)  # type: ignore[arg-type]
-                    if (verdict == "clear") == (not reason) and drill_answers.is_right(found, given):
-                        return {"by": "verdict", "verdict": verdict, "reason": reason}
-            raise AssertionError("no verdict is right")
-        case _:
-            assert found.hookup
-            return {"by": "changes", "changes": [dump(change) for change in found.hookup.undo]}
+    return dump(demo.right(asked(drill_id)))
 
 
 def wrong(drill_id: int) -> dict[str, Any]:
     """A wrong answer to a question."""
-    found = asked(drill_id)
-    match found.kind:
-        case "number":
-            assert found.sum
-            return {"by": "number", "value": found.sum.value + 3 * found.sum.within}
-        case "order":
-            assert found.ordering
-            return {"by": "order", "steps": [step.id for step in reversed(found.ordering.in_order())]}
-        case "ear":
-            assert found.ear
-            return {"by": "letter", "letter": "b" if found.ear.which == "a" else "a"}
-        case "spot":
-            assert found.hookup
-            away = next(u for u, _ in found.hookup.rig.units() if u not in found.hookup.at)
-            return {"by": "pointing", "at": away}
-        case "may":
-            true = right(drill_id)["verdict"]
-            reason = found.hookup.reasons[0].check if found.hookup else ""
-            other = "stop" if true != "stop" else "clear"
-            return {"by": "verdict", "verdict": other, "reason": reason if other != "clear" else ""}
-        case "level":
-            assert found.hookup
-            unit, control = found.hookup.knobs[0]
-            now = found.hookup.rig.settings(unit)[control]
-            return {"by": "changes", "changes": [{"op": "set", "unit": unit, "control": control, "value": now}]}
-        case _:
-            assert found.hookup
-            lead = found.hookup.rig.hookup.links[0].lead
-            return {"by": "changes", "changes": [{"op": "disconnect", "lead": lead}]}
+    return dump(demo.wrong(asked(drill_id)))
 
 
 def give(client: FlaskClient, drill_id: int, answer: dict[str, Any]) -> dict[str, Any]:

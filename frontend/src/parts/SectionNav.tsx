@@ -5,7 +5,7 @@ import { SECTIONS } from "../sections";
 import { Menu } from "./Menu";
 import { useSize } from "./useSize";
 
-const LINK = "rounded-md px-2.5 py-1.5 font-medium whitespace-nowrap";
+const LINK = "rounded-md px-2 py-1.5 font-medium whitespace-nowrap";
 const GAP = 2;
 /** What the button of the folded ones takes beside its longest name, px. */
 const BUTTON = 34;

@@ -110,7 +110,7 @@ export function Shell() {
         <Wordmark />
         <SectionNav here={here} />
         <div className="ml-auto flex items-center gap-3 text-[13px] text-ink-2">
-          <span className="hidden max-w-[200px] truncate xl:inline">
+          <span className="hidden max-w-[200px] truncate min-[1480px]:inline">
             {preferences.data?.preferences.session_name}
           </span>
           <button
@@ -118,14 +118,14 @@ export function Shell() {
             onClick={() => setOpen("find")}
             className="flex items-center gap-1.5 rounded px-1"
           >
-            <Key>/</Key> <span className="max-sm:sr-only">find</span>
+            <Key>/</Key> <span className="max-[1300px]:sr-only">find</span>
           </button>
           <button
             type="button"
             onClick={() => setOpen("keys")}
             className="flex items-center gap-1.5 rounded px-1"
           >
-            <Key>?</Key> <span className="max-sm:sr-only">keys</span>
+            <Key>?</Key> <span className="max-[1300px]:sr-only">keys</span>
           </button>
           <Link
             to="/help/user-guide"

@@ -93,4 +93,11 @@ export const SECTIONS: Section[] = [
     paths: ["plan", "plan/:planId", "plan/:planId/:view"],
     load: () => import("./plan/Plan"),
   },
+  {
+    id: "drills",
+    name: "Drills",
+    key: "i",
+    paths: ["drills", "drills/:sittingId"],
+    load: () => import("./drills/Drills"),
+  },
 ];

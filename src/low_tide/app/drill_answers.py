@@ -91,7 +91,7 @@ AnswerDoc: TypeAlias = Annotated[Answer, Field(discriminator="by")]
 
 
 @dataclass(frozen=True)
-class Said:
+class FindingTold:
     """A finding, as it is told after an answer."""
 
     check: str
@@ -116,12 +116,12 @@ class Result:
     rule: str
     page: str
     verdict: str
-    finding: Said | None
+    finding: FindingTold | None
     at: tuple[str, ...]
     harmless: tuple[str, ...]
     worked: tuple[str, ...]
     right_answer: str
-    left: Said | None
+    left: FindingTold | None
     counts: str
     due: str
     seconds: float | None
@@ -208,12 +208,12 @@ def result_of(
         rule=card.rule,
         page=card.page,
         verdict=VERDICTS.get(outcome.verdict, ""),
-        finding=Said(found.id, found.severity, found.text, found.reason) if found else None,
+        finding=FindingTold(found.id, found.severity, found.text, found.reason) if found else None,
         at=about.at if about else (),
         harmless=tuple(decoy.why for decoy in about.decoys) if about else (),
         worked=_worked(question),
         right_answer=_right_answer(question, about),
-        left=Said(outcome.left.id, outcome.left.severity, outcome.left.text, outcome.left.reason)
+        left=FindingTold(outcome.left.id, outcome.left.severity, outcome.left.text, outcome.left.reason)
         if outcome.left
         else None,
         counts=COUNTS[record.rating] if record.rating else "",

@@ -22,11 +22,13 @@ from low_tide.core.drills.ears import ASKS, Ear, heard
 from low_tide.core.drills.questions import AboutHookup, Reason, to_point_at
 from low_tide.core.drills.rating import usual_time
 from low_tide.core.drills.sums import Given
+from low_tide.core.inventory import Interface
 from low_tide.core.rig.changes import Change, changed, describe
 from low_tide.core.rig.hookup import End, HookupError, Occasion
 from low_tide.core.rig.rig import Rig
+from low_tide.core.signal_path.levels import levels
 from low_tide.core.thermal.heating import DUTY
-from low_tide.core.units import figure
+from low_tide.core.units import figure, level_figure
 from low_tide.formats.documents import parse
 from low_tide.formats.recording import write_wav
 from low_tide.store import drills
@@ -68,7 +70,7 @@ class DealtStep:
 
 
 @dataclass(frozen=True)
-class Knob:
+class LevelKnob:
     """A control that may be set for an answer."""
 
     unit: str
@@ -93,7 +95,7 @@ class Asked:
     picture: DrillPicture | None
     targets: tuple[PointAt, ...]
     reasons: tuple[Reason, ...]
-    knobs: tuple[Knob, ...]
+    knobs: tuple[LevelKnob, ...]
     given: tuple[Given, ...]
     unit: str
     steps: tuple[DealtStep, ...]
@@ -124,8 +126,8 @@ def asked(drill_id: int) -> Asked:
         picture=_picture(about.rig) if about else None,
         targets=_targets(about.rig) if about and question.kind == "spot" else (),
         reasons=about.reasons if about else (),
-        knobs=tuple(Knob(unit, control) for unit, control in about.knobs) if about else (),
-        given=question.sum.given if question.sum else (),
+        knobs=tuple(LevelKnob(unit, control) for unit, control in about.knobs) if about else (),
+        given=question.sum.given if question.sum else _lines(about.rig) if about and about.knobs else (),
         unit=question.sum.unit if question.sum else "",
         steps=tuple(DealtStep(s.id, s.text) for s in question.ordering.steps) if question.ordering else (),
         has_sounds=question.ear is not None,
@@ -158,6 +160,19 @@ def occasion_words(occasion: Occasion) -> str:
 
 def _picture(rig: Rig, did: tuple[str, ...] = ()) -> DrillPicture:
     return DrillPicture(unit_views(rig, set()), link_views(rig), did)
+
+
+def _lines(rig: Rig) -> tuple[Given, ...]:
+    """What one would know of each line without a meter at its end: what it brings, and what full scale takes."""
+    found = []
+    for point in levels(rig).line_points:
+        where, unit = rig.label(point.input), rig.gear[point.input.unit]
+        found.append(Given("Peaks on the line, as it is set", f"{level_figure(point.peak_dbu)} dBu"))
+        if isinstance(unit, Interface):
+            each = unit.input(point.input.socket)
+            least = f"at {figure(each.least_gain)} dB gain"
+            found.append(Given(f"Full scale of {where}", f"{level_figure(each.max_level)} dBu {least}"))
+    return tuple(found)
 
 
 def _targets(rig: Rig) -> tuple[PointAt, ...]:

@@ -8,7 +8,7 @@ from statistics import median
 from low_tide.app.drill_making import Material, lacks, stock_of
 from low_tide.app.drills import SOURCES, moment
 from low_tide.core.drills.cards import CARDS, KINDS
-from low_tide.core.drills.rating import LONGEST_S, Share, share, usual_time
+from low_tide.core.drills.rating import LONGEST_S, PartRight, share, usual_time
 from low_tide.formats.tables import write_csv
 from low_tide.store import drills
 from low_tide.store.database import database
@@ -24,7 +24,7 @@ class KindScore:
     name: str
     does: str
     due: int
-    score: Share | None
+    score: PartRight | None
     usual: float | None
     lacks: dict[str, str]
 
@@ -36,7 +36,7 @@ class CardScore:
     id: str
     name: str
     kinds: tuple[str, ...]
-    score: Share | None
+    score: PartRight | None
     due: str
     is_due: bool
 
@@ -47,7 +47,7 @@ class SittingScore:
 
     id: int
     at: str
-    score: Share
+    score: PartRight
     seconds: float | None
 
 
@@ -67,7 +67,7 @@ class DrillsState:
     set_back: str
 
 
-def _share(answers: list[DrillRecord]) -> Share | None:
+def _share(answers: list[DrillRecord]) -> PartRight | None:
     return share(sum(bool(d.is_right) for d in answers), len(answers))
 
 

@@ -54,9 +54,14 @@ class Sitting:
     is_open: bool
 
 
+def said(at: datetime) -> str:
+    """An instant, ISO 8601 in UTC to the millisecond."""
+    return at.astimezone(UTC).isoformat(timespec="milliseconds")
+
+
 def moment() -> str:
-    """Now, ISO 8601 in UTC to the millisecond."""
-    return datetime.now(UTC).isoformat(timespec="milliseconds")
+    """Now, as `said`."""
+    return said(datetime.now(UTC))
 
 
 def _sitting(sitting_id: int) -> SittingRecord:
@@ -113,29 +118,32 @@ def _shown(record: SittingRecord) -> Sitting:
     )
 
 
-def begin(source: str, kinds: tuple[str, ...], lightship: Material, seed: int | None = None) -> Sitting:
-    """A new sitting with its first question; one that is open ends. Invalid names what is missing for it."""
+def begin(source: str, kinds: tuple[str, ...], lightship: Material, seed: int | None = None, at: str = "") -> Sitting:
+    """A new sitting with its first question; one that is open ends. Invalid names what is missing for it.
+
+    `seed`: of what is drawn, by chance where left out; `at`: when, now where left out.
+    """
     if source not in SOURCES:
         raise Invalid(f"Source: {source} is neither own nor lightship.", fields=[("source",)])
     unknown = [kind for kind in kinds if kind not in KINDS]
     if unknown:
         raise Invalid(f"Kinds: there is no kind “{unknown[0]}”.", fields=[("kinds",)])
     chosen = tuple(kind for kind in KINDS if kind in kinds) or tuple(KINDS)
-    at = moment()
-    first = _next(source, chosen, [], lightship, seed)
+    first = _next(source, chosen, [], lightship, seed, at)
     with database.atomic():
-        drills.end(at)
-        number = drills.begin(SittingRecord(source, chosen, at))
-        _ask(number, first, once_more=False, at=moment())
+        began = at or moment()
+        drills.end(began)
+        number = drills.begin(SittingRecord(source, chosen, began))
+        _ask(number, first, once_more=False, at=began)
         return shown(number)
 
 
 def _next(
-    source: str, kinds: tuple[str, ...], asked: list[DrillRecord], lightship: Material, seed: int | None
+    source: str, kinds: tuple[str, ...], asked: list[DrillRecord], lightship: Material, seed: int | None, at: str
 ) -> Question:
     of = drill_making.stock_of(source, lightship)
     lots = Random(secrets.randbits(32) if seed is None else seed)
-    for card, kind, level in drill_making.in_turn(kinds, asked, drills.cards(), moment(), lots):
+    for card, kind, level in drill_making.in_turn(kinds, asked, drills.cards(), at or moment(), lots):
         if drill_making.lacks(kind, of.gear):
             continue
         question = drill_making.made(kind, card.id, of, level, lots)
@@ -151,8 +159,9 @@ def _ask(sitting_id: int, question: Question, once_more: bool, at: str) -> None:
     drills.insert(DrillRecord(sitting_id, question.kind, question.card, question.level, once_more, doc, at))
 
 
-def go_on(sitting_id: int, lightship: Material, seed: int | None = None) -> Sitting:
-    """The next question of a sitting; the one that is open, where one is; its end after the last."""
+def go_on(sitting_id: int, lightship: Material, seed: int | None = None, at: str = "") -> Sitting:
+    """The next question of a sitting; the one that is open, where one is; its end after the last. `seed`, `at`: as for
+    `begin`."""
     record = _sitting(sitting_id)
     now = _shown(record)
     if now.is_open or record.ended:
@@ -160,10 +169,10 @@ def go_on(sitting_id: int, lightship: Material, seed: int | None = None) -> Sitt
     if now.asked >= AT_A_SITTING:
         return end(sitting_id)
     asked = drills.drills_of(sitting_id)
-    question = _next(record.source, record.kinds, asked, lightship, seed)
+    question = _next(record.source, record.kinds, asked, lightship, seed, at)
     with database.atomic():
         if len(drills.drills_of(sitting_id)) == len(asked):
-            _ask(sitting_id, question, once_more=False, at=moment())
+            _ask(sitting_id, question, once_more=False, at=at or moment())
         return shown(sitting_id)
 
 
@@ -185,11 +194,11 @@ def once_more(drill_id: int, lightship: Material, seed: int | None = None) -> Si
         return shown(record.id)
 
 
-def end(sitting_id: int) -> Sitting:
+def end(sitting_id: int, at: str = "") -> Sitting:
     """End a sitting. A question nobody answered is forgotten and counts for nothing."""
     with database.atomic():
         if _sitting(sitting_id).ended is None:
-            drills.end(moment())
+            drills.end(at or moment())
         return shown(sitting_id)
 
 

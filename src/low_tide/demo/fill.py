@@ -17,7 +17,7 @@ from low_tide.core.cab.blend import BlendPart
 from low_tide.core.cab.speaker_filter import SpeakerFilter
 from low_tide.core.rig.hookup import ControlSetting
 from low_tide.core.session.steps import FIRST
-from low_tide.demo import plan
+from low_tide.demo import drills, plan
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS, SHOOT_OUT
 from low_tide.demo.sound import Recipe, encoded, take
@@ -144,6 +144,7 @@ def fill(home: Home) -> None:
         _mix(home)
         _speakers(home)
         plan.lay_out()
+        drills.a_week()
         _left_standing()
 
 

@@ -8,11 +8,13 @@ interface Props {
   side: "in" | "out";
   /** The socket of this unit that is gone into. */
   selected?: string;
+  /** What a press does, in words, where it is not the usual. */
+  purpose?: string;
   onSelect: (end: End) => void;
 }
 
 /** A socket at the edge of its card: a press shows what may go into it. */
-export function Jack({ unit, view, side, selected, onSelect }: Props) {
+export function Jack({ unit, view, side, selected, purpose = "see what may go here", onSelect }: Props) {
   const { socket, lead } = view;
   const active = selected === socket.id;
   const ring = socket.level === "speaker" ? "border-ink" : "border-deep";
@@ -20,7 +22,7 @@ export function Jack({ unit, view, side, selected, onSelect }: Props) {
     <button
       type="button"
       data-socket={`${unit}/${socket.id}`}
-      aria-label={`${socket.label}, ${lead ? "a lead is in it" : "empty"}; see what may go here`}
+      aria-label={`${socket.label}, ${lead ? "a lead is in it" : "empty"}; ${purpose}`}
       aria-pressed={active}
       onClick={() => onSelect({ unit, socket: socket.id })}
       className={`group relative flex h-[24px] max-w-full items-center text-[12px] text-ink-2 hover:text-ink ${side === "in" ? "pl-4" : "flex-row-reverse pr-4"}`}

@@ -24,6 +24,8 @@ interface Props {
   unit: UnitView;
   view: ControlView;
   locked: boolean;
+  /** Looked at and not moved. */
+  still?: boolean;
   onChange: (changes: Change[]) => void;
 }
 
@@ -54,8 +56,9 @@ export function Knob(props: Props) {
         title={
           view.taped ? "taped: no hand moves it by the way; take the tape off" : "tape it where it stands"
         }
+        disabled={props.still}
         onClick={tape}
-        className={`flex min-h-[24px] min-w-[24px] shrink-0 items-center justify-center gap-0.5 rounded text-[11px] ${view.taped ? "text-ink" : "no-print text-ink-2 opacity-0 group-hover/tape:opacity-100 group-focus-within/tape:opacity-100 focus-visible:opacity-100"}`}
+        className={`flex min-h-[24px] min-w-[24px] shrink-0 items-center justify-center gap-0.5 rounded text-[11px] ${view.taped ? "text-ink" : "no-print text-ink-2 opacity-0 disabled:hidden group-hover/tape:opacity-100 group-focus-within/tape:opacity-100 focus-visible:opacity-100"}`}
       >
         {view.taped ? "taped" : <Tape />}
       </button>
@@ -70,7 +73,7 @@ const Tape = () => (
   </svg>
 );
 
-function Dial({ unit, view, locked, onChange }: Props) {
+function Dial({ unit, view, locked, still = false, onChange }: Props) {
   const { control, value, taped } = view;
   // Where it will stand once the page has caught up: quick key presses count from there.
   const latest = useRef<Value>(value);
@@ -84,7 +87,7 @@ function Dial({ unit, view, locked, onChange }: Props) {
   };
   const step = (by: number) => set(stepped(view, latest.current, by));
   const live = locked && !control.safe_live;
-  const held = taped || live;
+  const held = taped || live || still;
   // A position that is looked at, by mouse or by focus, says beforehand what it would lead to.
   const [looked, setLooked] = useState<Value>();
   const look = (at: Value | undefined) => ({
@@ -195,6 +198,7 @@ function Dial({ unit, view, locked, onChange }: Props) {
           onMouseEnter={() => setLooked(stepped(view, value, by))}
           onMouseLeave={() => setLooked(undefined)}
           onClick={() => step(by)}
+          hidden={still}
           className={`rounded border border-line p-[2px] text-ink hover:border-ink disabled:opacity-40 ${by > 0 ? "order-3" : ""}`}
         >
           {by < 0 ? <Minus size={11} /> : <Plus size={11} />}

@@ -22,6 +22,8 @@ export function Outcome({ changes, className = "" }: { changes: Change[]; classN
           body: { changes, held },
         }),
       ),
+    // Where nothing stands on a bench, nothing is said beforehand.
+    enabled: hookup !== "",
     staleTime: Infinity,
     retry: false,
   });

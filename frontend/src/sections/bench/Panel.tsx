@@ -5,12 +5,14 @@ import type { KeyboardEvent, ReactNode } from "react";
 export function Panel({
   title,
   about,
+  close = "Close, back to the findings",
   onClose,
   onKeyDown,
   children,
 }: {
   title: string;
   about: string;
+  close?: string;
   onClose: () => void;
   onKeyDown?: (event: KeyboardEvent<HTMLElement>) => void;
   children: ReactNode;
@@ -32,12 +34,7 @@ export function Panel({
           {title}
           <span className="block font-normal text-ink-2">{about}</span>
         </h2>
-        <button
-          type="button"
-          aria-label="Close, back to the findings"
-          onClick={onClose}
-          className="rounded p-1 hover:bg-faint"
-        >
+        <button type="button" aria-label={close} onClick={onClose} className="rounded p-1 hover:bg-faint">
           <X size={16} />
         </button>
       </div>

@@ -6,8 +6,13 @@ import { allSmall, BETWEEN, fit, guessedHeight, WORKED_ON, type CardSize, type H
 import { labelsApart, runs, type Run } from "./routing";
 import { UnitCard } from "./UnitCard";
 
+/** What of a hook-up is drawn. */
+export type Drawn = Pick<BenchState, "units" | "links" | "is_on"> & {
+  analysis: Pick<BenchState["analysis"], "marks" | "flows" | "shares" | "amps">;
+};
+
 interface Props {
-  state: BenchState;
+  state: Drawn;
   lit: { units: Set<string>; leads: Set<string> };
   selected?: End;
   /** All units at once, small: names, marks and leads, no controls. */
@@ -18,6 +23,12 @@ interface Props {
   onSelect: (end: End) => void;
   onChange: (changes: Change[]) => void;
   onCloseUp: () => void;
+  /** It is looked at and pointed at: nothing in it can be moved, and all that it says stands in the cards. */
+  still?: boolean;
+  /** What pressing a socket or a lead does, in words, where it is not the usual. */
+  purpose?: string;
+  /** A unit or lead was pressed. */
+  onPoint?: (unitOrLead: string) => void;
 }
 
 /** Whether two sets of runs are drawn the same. */
@@ -146,6 +157,9 @@ export function Picture({
   onSelect,
   onChange,
   onCloseUp,
+  still = false,
+  purpose,
+  onPoint,
 }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState<Run[]>([]);
@@ -153,6 +167,10 @@ export function Picture({
   const [opened, setOpened] = useState<string>();
   /** A unit that was pressed while it was small: gone to once it is open. */
   const [going, setGoing] = useState<string>();
+  const open = useStable((unit: string) => {
+    setOpened(unit);
+    onPoint?.(unit);
+  });
   const { heightOf, measure } = useHeights();
   const { links } = state;
   const marks = new Map(state.analysis.marks.map((m) => [m.unit, m]));
@@ -160,7 +178,9 @@ export function Picture({
   const weight = (unit: string) =>
     unit === opened ? WORKED_ON : (WEIGHT[marks.get(unit)?.severity ?? ""] ?? 1);
   const cards = state.units.map((unit) => ({ unit, weight: weight(unit.id) }));
-  const fitted = overview ? allSmall(cards, width) : fit(cards, width, height - NOT_FOR_CARDS, heightOf);
+  const fitted = overview
+    ? allSmall(cards, width)
+    : fit(cards, { width, height: height - NOT_FOR_CARDS, gap: still ? ONE_LINE_GAP : undefined }, heightOf);
   const gap = Math.min(...fitted.bands.map((band) => band.gap));
   const oneLine = gap >= ONE_LINE_GAP;
   const stand = JSON.stringify([
@@ -238,7 +258,7 @@ export function Picture({
                         key={unit.id}
                         {...look}
                         onFocus={() => {
-                          setOpened(unit.id);
+                          open(unit.id);
                           setGoing(unit.id);
                           onCloseUp();
                         }}
@@ -250,7 +270,9 @@ export function Picture({
                         brief={size === "brief"}
                         selected={selected?.unit === unit.id ? selected.socket : undefined}
                         locked={state.is_on}
-                        onOpen={setOpened}
+                        still={still}
+                        purpose={purpose}
+                        onOpen={open}
                         onSelect={onSelect}
                         onChange={onChange}
                       />
@@ -273,8 +295,8 @@ export function Picture({
                 key={run.link.lead}
                 type="button"
                 title={`${run.link.name}: ${run.link.summary}`}
-                aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; see what else may go here`}
-                onClick={() => onSelect(run.link.a)}
+                aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; ${purpose ?? "see what else may go here"}`}
+                onClick={() => (onPoint ? onPoint(run.link.lead) : onSelect(run.link.a))}
                 style={{ left: run.x, top: run.y }}
                 className={`absolute -translate-x-1/2 -translate-y-1/2 border bg-paper text-[11.5px] leading-tight font-semibold ${!oneLine ? "w-min rounded-md px-1" : "rounded-full px-1.5 py-px whitespace-nowrap"} ${edge}`}
               >

@@ -22,6 +22,9 @@ export interface CardProps {
   /** The socket that is gone into. */
   selected?: string;
   locked: boolean;
+  /** Nothing on it can be moved, and all that it says is said. */
+  still: boolean;
+  purpose?: string;
   /** The unit is worked on: its card wants to be open. */
   onOpen: (unit: string) => void;
   onSelect: (end: End) => void;
@@ -29,6 +32,10 @@ export interface CardProps {
 }
 
 const BORDER: Record<string, string> = { stop: "border-stop", caution: "border-caution" };
+
+/** Whether a control is said where all are: of an interface by itself only what stands otherwise than usual. */
+const counts = (unit: UnitView, { control, value }: ControlView) =>
+  unit.kind !== "interface" || control.id.includes(".") || value !== control.default;
 
 /** A unit with its sockets and controls. Drawn anew only when something about this one has changed. */
 export const UnitCard = memo(function UnitCard({
@@ -43,6 +50,8 @@ export const UnitCard = memo(function UnitCard({
   brief,
   selected,
   locked,
+  still,
+  purpose,
   onOpen,
   onSelect,
   onChange,
@@ -53,11 +62,13 @@ export const UnitCard = memo(function UnitCard({
   const sockets = brief ? shown.filter((s) => s.lead) : shown;
   const inputs = sockets.filter((s) => s.socket.flow === "in");
   const outputs = sockets.filter((s) => s.socket.flow === "out");
-  const jack = { unit: unit.id, selected, onSelect };
+  const jack = { unit: unit.id, selected, purpose, onSelect };
   const lineUnused = !shown.some((s) => s.socket.id === "line" && s.lead);
-  const used = controls.filter((c) => !(lineUnused && c.control.id.startsWith("line.")));
+  const used = controls.filter(
+    (c) => !(lineUnused && c.control.id.startsWith("line.")) && (!still || counts(unit, c)),
+  );
   // What is folded but not as usual shows: a load that stands covered, a master turned down.
-  const isFolded = (c: ControlView) => c.control.folded && c.value === c.control.default;
+  const isFolded = (c: ControlView) => !still && c.control.folded && c.value === c.control.default;
   const folds = used.filter((c) => c.control.folded);
   const knobs = used.filter((c) => unfolded || !isFolded(c));
   return (
@@ -81,7 +92,7 @@ export const UnitCard = memo(function UnitCard({
         >
           {unit.name}
         </h3>
-        {!locked && !brief && (
+        {!locked && !still && !brief && (
           <button
             type="button"
             aria-label={`Take ${unit.name} out of the hook-up`}
@@ -134,10 +145,17 @@ export const UnitCard = memo(function UnitCard({
       </div>
       <div className={`flex flex-col pb-2 ${brief ? "gap-0.5 px-2" : "gap-1.5 px-3 pt-0.5"}`}>
         {brief ? (
-          <Settings controls={used} />
+          <Settings controls={used} all={still} />
         ) : (
           knobs.map((view) => (
-            <Knob key={view.control.id} unit={unit} view={view} locked={locked} onChange={onChange} />
+            <Knob
+              key={view.control.id}
+              unit={unit}
+              view={view}
+              locked={locked}
+              still={still}
+              onChange={onChange}
+            />
           ))
         )}
         {sees && <Sees sees={sees} match={match} brief={brief} />}

@@ -27,6 +27,13 @@ export interface Fit {
 /** The weight of what is being worked on. */
 export const WORKED_ON = 4;
 
+/** The room there is, px; `gap`: what is wanted between columns at the least, where labels of leads are long. */
+export interface Room {
+  width: number;
+  height: number;
+  gap?: number;
+}
+
 export type HeightOf = (unit: UnitView, size: CardSize, width: number) => number;
 
 /** In px. Leads and their labels want the gap; an open card wants room for its jacks and knobs. */
@@ -46,8 +53,8 @@ const SMALLER: Record<CardSize, CardSize> = { open: "brief", brief: "small", sma
 const columnsOf = (cards: Card[]) => [...new Set(cards.map((c) => c.unit.column))].sort((a, b) => a - b);
 
 /** The width that columns of these sizes ask for at the least. */
-function least(sizes: CardSize[]): number {
-  const gap = sizes.includes("small") ? GAP.small : GAP.least;
+function least(sizes: CardSize[], leastGap = GAP.least): number {
+  const gap = sizes.includes("small") ? GAP.small : leastGap;
   return 2 * EDGE + (sizes.length - 1) * gap + sum(sizes, (size) => WIDTH[size].least);
 }
 
@@ -62,12 +69,12 @@ function byWeight(cards: Card[], columns: number[]): number[] {
 }
 
 /** The largest size each column may have, so that all are within the width: the weightiest keep theirs. */
-function columnSizes(cards: Card[], columns: number[], width: number): Map<number, CardSize> {
+function columnSizes(cards: Card[], columns: number[], width: number, gap: number): Map<number, CardSize> {
   const size = new Map(columns.map((column) => [column, "open" as CardSize]));
   const order = byWeight(cards, columns);
   for (const smaller of ["brief", "small"] as const) {
     for (const column of order) {
-      if (least([...size.values()]) <= width) return size;
+      if (least([...size.values()], gap) <= width) return size;
       // What is being worked on stays open beyond all others; the picture then scrolls if it must.
       if (!cards.some((c) => c.unit.column === column && c.weight >= WORKED_ON)) size.set(column, smaller);
     }
@@ -76,9 +83,9 @@ function columnSizes(cards: Card[], columns: number[], width: number): Map<numbe
 }
 
 /** Shares what is left of the width among the columns, then among the gaps. */
-function bandOf(size: Map<number, CardSize>, width: number): Band {
+function bandOf(size: Map<number, CardSize>, width: number, wanted = GAP.least): Band {
   const all = [...size.values()];
-  const left = Math.max(0, width - least(all));
+  const left = Math.max(0, width - least(all, wanted));
   const wish = sum(all, (s) => WIDTH[s].most - WIDTH[s].least);
   const share = wish ? Math.min(1, left / wish) : 0;
   const columns = [...size].map(([column, s]) => ({
@@ -86,7 +93,7 @@ function bandOf(size: Map<number, CardSize>, width: number): Band {
     width: Math.floor(WIDTH[s].least + share * (WIDTH[s].most - WIDTH[s].least)),
   }));
   const gaps = all.length - 1;
-  const leastGap = all.includes("small") ? GAP.small : GAP.least;
+  const leastGap = all.includes("small") ? GAP.small : wanted;
   const room = gaps ? (width - 2 * EDGE - sum(columns, (c) => c.width)) / gaps : GAP.most;
   return { columns, gap: Math.floor(Math.min(GAP.most, Math.max(leastGap, room))) };
 }
@@ -102,14 +109,19 @@ function highest(bands: Card[][][], heightOf: (card: Card) => number) {
 }
 
 /** All cards in so many bands, the least weighty made smaller until they are within the height, if they can be. */
-function fitIn(count: number, cards: Card[], width: number, height: number, heightOf: HeightOf): Fit {
+function fitIn(
+  count: number,
+  cards: Card[],
+  { width, height, gap = GAP.least }: Room,
+  heightOf: HeightOf,
+): Fit {
   const columns = columnsOf(cards);
   const length = Math.ceil(columns.length / count);
   const parts = Array.from({ length: count }, (_, i) => columns.slice(i * length, (i + 1) * length)).filter(
     (part) => part.length > 0,
   );
-  const chosen = parts.map((part) => columnSizes(cards, part, width));
-  const bands = chosen.map((size) => bandOf(size, width));
+  const chosen = parts.map((part) => columnSizes(cards, part, width, gap));
+  const bands = chosen.map((size) => bandOf(size, width, gap));
   const widths = new Map(bands.flatMap((band) => band.columns.map((c) => [c.column, c.width])));
   const size = new Map(chosen.flatMap((each) => [...each]));
   const sizes = new Map(cards.map((c) => [c.unit.id, size.get(c.unit.column)!]));
@@ -137,17 +149,17 @@ function fitIn(count: number, cards: Card[], width: number, height: number, heig
 }
 
 /**
- * Sizes and widths of all cards for a room of `width` × `height` px, the same for the same input.
+ * Sizes and widths of all cards for the room there is, the same for the same input.
  *
  * Cards shrink to what matters first; where that is not enough the chain wraps; where that is not enough either it
  * stays in one band and what is not worked on becomes small.
  */
-export function fit(cards: Card[], width: number, height: number, heightOf: HeightOf): Fit {
+export function fit(cards: Card[], room: Room, heightOf: HeightOf): Fit {
   // As if nothing were worked on, so that what one goes to does not move to another band.
   const atRest = cards.map((card) => ({ ...card, weight: Math.min(card.weight, WORKED_ON - 1) }));
   let bands = 1;
-  while (bands <= MOST_BANDS && isCramped(fitIn(bands, atRest, width, height, heightOf))) bands++;
-  return fitIn(bands > MOST_BANDS ? 1 : bands, cards, width, height, heightOf);
+  while (bands <= MOST_BANDS && isCramped(fitIn(bands, atRest, room, heightOf))) bands++;
+  return fitIn(bands > MOST_BANDS ? 1 : bands, cards, room, heightOf);
 }
 
 const isCramped = (found: Fit) => [...found.sizes.values()].includes("small");

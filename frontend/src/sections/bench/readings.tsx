@@ -57,14 +57,14 @@ function position({ control, value }: ControlView): string {
   return `${control.label} ${at}${control.unit ? ` ${control.unit}` : ""}`;
 }
 
-/** The controls that do not stand as usual, in one line. */
-export function Settings({ controls }: { controls: ControlView[] }) {
+/** The controls that do not stand as usual, in one line; or how all of them stand. */
+export function Settings({ controls, all }: { controls: ControlView[]; all: boolean }) {
   const words = controls
-    .filter((view) => view.value !== view.control.default || view.taped)
+    .filter((view) => all || view.value !== view.control.default || view.taped)
     .map((view) => position(view) + (view.taped ? ", taped" : ""))
     .join("; ");
   return words ? (
-    <p className="truncate text-[12px] text-ink-2" title={words}>
+    <p className={`${all ? "" : "truncate"} text-[12px] text-ink-2`} title={words}>
       {words}
     </p>
   ) : null;

@@ -1,4 +1,4 @@
-import type { BenchState, End, LinkView } from "../../api/client";
+import type { End, LinkView, UnitView } from "../../api/client";
 
 /** A lead as it is drawn: its path, and where its label goes. */
 export interface Run {
@@ -86,7 +86,7 @@ function rounded(points: [number, number][]): string {
 }
 
 /** Ways for all leads, from where jacks and cards really stand in the page: direct where free, else round the cards. */
-export function runs(state: BenchState, frameElement: HTMLElement): Run[] {
+export function runs(state: { units: UnitView[]; links: LinkView[] }, frameElement: HTMLElement): Run[] {
   const frame = frameElement.getBoundingClientRect();
   const scale = frame.width / frameElement.offsetWidth || 1;
   const boxes: Box[] = [...frameElement.querySelectorAll<HTMLElement>("[data-unit]")].map((card) => {

@@ -4,7 +4,7 @@ import { answer, api, type Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { One, OneOf } from "../../parts/OneOf";
 import { Failed, Loading } from "../../parts/states";
-import type { Player } from "./usePlayer";
+import type { Player } from "../../parts/sound/usePlayer";
 import type { Rendered } from "./useRender";
 
 type Test = Schemas["BlindTest"];

@@ -8,14 +8,16 @@ import { short, signed } from "../../parts/table";
 import { One, OneOf } from "../../parts/OneOf";
 import { Blind, TRACK } from "./Blind";
 import { type AmpOf, type Feel } from "./useFeel";
-import { usePlayer } from "./usePlayer";
+import { usePlayer } from "../../parts/sound/usePlayer";
 import { useRender, type Rendered } from "./useRender";
 
 const NO_FILES: string[] = [];
 
 function Listen({ rendered, damping }: { rendered: Rendered; damping: number }) {
   const [blind, setBlind] = useState(false);
-  const player = usePlayer(rendered.tracks.length ? rendered.tracks.map((t) => t.file) : NO_FILES);
+  const player = usePlayer(
+    rendered.tracks.length ? rendered.tracks.map((t) => `/api/renders/${t.file}`) : NO_FILES,
+  );
   if (player.failed) {
     return (
       <p className="px-4 py-2 text-[13px] text-caution">

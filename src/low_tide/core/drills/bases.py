@@ -8,7 +8,6 @@ from typing import TypeAlias
 
 from low_tide.core.finder.assemble import NoWay, assemble
 from low_tide.core.finder.candidates import Candidate, amps_and_taps, screen
-from low_tide.core.finder.leads import best_lead, is_wrong
 from low_tide.core.finder.ways import candidates_of
 from low_tide.core.finder.wish import Way, Wish
 from low_tide.core.inventory import Amp, Guitar, Interface, Lead, Room, Surrounding
@@ -20,7 +19,7 @@ from low_tide.core.rig.hookup import End, Hookup, HookupError, Occasion
 from low_tide.core.rig.networks import separate_networks
 from low_tide.core.rig.rig import GearById, Rig
 from low_tide.core.rig.standing import stands
-from low_tide.core.rig.validation import checked
+from low_tide.core.rig.validation import checked, fits
 
 BUILT_WAYS: tuple[Way, ...] = ("load", "attenuator", "reamp", "split", "cabinet")
 MOST_BUILT = 400
@@ -121,8 +120,9 @@ def _with_guitar(rig: Rig) -> Rig:
     if guitar is None or amp is None:
         return rig
     out = next(s for s in guitar.sockets() if s.flow == "out")
-    lead = best_lead(rig, out, rig.socket(End(amp, "input")))
-    if lead is None or is_wrong(lead, out):
+    into = rig.socket(End(amp, "input"))
+    lead = next((g for g in rig.free(Lead) if g.construction == "screened" and fits(g, out, into)), None)
+    if lead is None:
         return rig
     return changed(rig, (AddUnit(guitar.id), Connect(lead.id, End(guitar.id, out.id), End(amp, "input"))))
 

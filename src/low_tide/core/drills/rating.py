@@ -34,7 +34,7 @@ def rating(right: bool, hint: bool, seconds: float, usual: float | None) -> Rati
 
 
 @dataclass(frozen=True)
-class Share:
+class PartRight:
     """Right ones of so many, as a part, and where the true part lies by chance alone, 95 times of 100."""
 
     right: int
@@ -44,14 +44,14 @@ class Share:
     high: float
 
 
-def share(right: int, of: int) -> Share | None:
+def share(right: int, of: int) -> PartRight | None:
     """A part of answers with its interval (Wilson 1927); None where there are none. 8 of 10: 0.49 to 0.94."""
     if of == 0:
         return None
     p, z2 = right / of, Z_95**2
     middle = (p + z2 / (2 * of)) / (1 + z2 / of)
     half = Z_95 / (1 + z2 / of) * sqrt(p * (1 - p) / of + z2 / (4 * of**2))
-    return Share(right, of, p, max(0.0, middle - half), min(1.0, middle + half))
+    return PartRight(right, of, p, max(0.0, middle - half), min(1.0, middle + half))
 
 
 def level_of(in_a_row: int) -> int:

@@ -285,8 +285,8 @@ def hours_one_may_listen(_gear: GearById, preferences: Preferences, level: int, 
         _part_of(value * factor),
         (
             f"{figure(at)} − {figure(rule.level)} = {figure(at - rule.level)} dB,"
-            f" {figure(halvings)} times {figure(rule.exchange)} dB",
-            f"{figure(rule.hours)} h / 2^{figure(halvings)} = {figure(value * factor)} {unit}",
+            f" which is {figure(halvings)} × {figure(rule.exchange)} dB",
+            f"{figure(rule.hours)} h halved {figure(halvings)} times = {figure(value * factor)} {unit}",
         ),
     )
 

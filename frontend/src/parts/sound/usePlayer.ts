@@ -9,7 +9,7 @@ interface Playing {
   began: number;
 }
 
-/** Plays tracks of the same length side by side and lets one through: changing over leaves no gap. */
+/** Plays sounds of the same length side by side, by their addresses, and lets one through: changing over leaves no gap. */
 export function usePlayer(files: string[]) {
   const [buffers, setBuffers] = useState<AudioBuffer[]>();
   const [failed, setFailed] = useState(false);
@@ -32,7 +32,7 @@ export function usePlayer(files: string[]) {
     const load = async () => {
       const decoder = new OfflineAudioContext(1, 1, 48000);
       const read = async (file: string) => {
-        const response = await fetch(`/api/renders/${file}`);
+        const response = await fetch(file);
         if (!response.ok) throw new Error(file);
         return decoder.decodeAudioData(await response.arrayBuffer());
       };
