@@ -17,12 +17,13 @@ from low_tide.app.errors import Invalid, NotFound
 from low_tide.app.locker import all_gear
 from low_tide.core.audio.rendering import RATE
 from low_tide.core.drills.acts import Act, acts
+from low_tide.core.drills.bases import as_drilled
 from low_tide.core.drills.cards import KINDS
 from low_tide.core.drills.ears import ASKS, Ear, heard
 from low_tide.core.drills.questions import AboutHookup, Reason, to_point_at
 from low_tide.core.drills.rating import usual_time
 from low_tide.core.drills.sums import Given
-from low_tide.core.inventory import Interface
+from low_tide.core.inventory import Amp, Interface
 from low_tide.core.rig.changes import Change, changed, describe
 from low_tide.core.rig.hookup import End, HookupError, Occasion
 from low_tide.core.rig.rig import Rig
@@ -186,15 +187,18 @@ def _targets(rig: Rig) -> tuple[PointAt, ...]:
 
 
 def _since(about: AboutHookup | None, source: str) -> tuple[str, ...]:
-    """What was changed or put away of the gear that a question is about, since it was asked."""
+    """What was changed or put away of the gear that a question is about since it was asked, and what is taken for
+    granted of it."""
     if about is None or source != "own":
         return ()
     there, found = all_gear(), []
     for id in about.rig.hookup.gear_ids():
         unit, now = about.rig.gear[id], there.get(id)
+        if now is not None and isinstance(now, Amp) and now.mains_earth == "unknown":
+            found.append(f"{unit.name} is taken as earthed here; its record does not say whether it is.")
         if now is None or now.archived:
             found.append(f"{unit.name} has left the locker since; the question stands as it was asked.")
-        elif now != unit:
+        elif as_drilled(now) != unit:
             found.append(f"{unit.name} was changed in the locker since; the question stands as it was asked.")
     return tuple(found)
 

@@ -10,7 +10,7 @@ from low_tide.core.finder.assemble import NoWay, assemble
 from low_tide.core.finder.candidates import Candidate, amps_and_taps, screen
 from low_tide.core.finder.ways import candidates_of
 from low_tide.core.finder.wish import Way, Wish
-from low_tide.core.inventory import Amp, Guitar, Interface, Lead, Room, Surrounding
+from low_tide.core.inventory import Amp, Guitar, Lead, Room, Surrounding, Unit
 from low_tide.core.judging.findings import RANK
 from low_tide.core.judging.judge import Judgement, judge, mends
 from low_tide.core.preferences import Preferences
@@ -73,8 +73,17 @@ class Stock:
         return 2 + (recipe.box is not None) + (recipe.cabinet is not None)
 
 
-def stock(gear: GearById, hookups: Mapping[str, Hookup], preferences: Preferences) -> Stock:
+def as_drilled(unit: Unit) -> Unit:
+    """A unit as drills take it: an amp of which nobody said whether it has a mains earth has one, or every hook-up with
+    it would be a caution already. Whoever asks says so."""
+    if isinstance(unit, Amp) and unit.mains_earth == "unknown":
+        return replace(unit, mains_earth="yes")
+    return unit
+
+
+def stock(owned: GearById, hookups: Mapping[str, Hookup], preferences: Preferences) -> Stock:
     """All recipes: own hook-ups without their scenes, each network of one by itself, then what can be built."""
+    gear = {id: as_drilled(unit) for id, unit in owned.items()}
     own: list[Recipe] = []
     for hookup in hookups.values():
         try:
@@ -159,8 +168,3 @@ def with_little_gear(rig: Rig, others: Rig, undo: tuple[Change, ...] = ()) -> Ri
     keep |= {*leads, *(g.id for g in rig.gear.values() if isinstance(g, Surrounding) and not g.archived)}
     keep |= {g.inner_speaker for g in rig.gear.values() if isinstance(g, Amp) and g.id in keep}
     return Rig(rig.hookup, {id: unit for id, unit in rig.gear.items() if id in keep})
-
-
-def has_line(rig: Rig) -> bool:
-    """Whether something arrives at an interface."""
-    return any(isinstance(g, Interface) and rig.plugged(u) for u, g in rig.units())

@@ -19,6 +19,8 @@ from low_tide.core.power.load_feel import Contender, contenders, jack_response, 
 from low_tide.core.rig.rig import GearById
 
 SECONDS = 4.0
+PHRASES = 6
+"""So many phrases are played; of each the driven amp is worked out once."""
 QUIET_S = 1.0
 """Nobody plays in the last of it: what hums is heard there."""
 LUFS = -20.0
@@ -78,16 +80,18 @@ ASKS: dict[str, tuple[str, str]] = {
 def ear(card: str, gear: GearById, level: int, lots: Random) -> Ear | None:
     """A pair to be told apart; None where it takes gear that is not there, a cabinet or a reactive load."""
     which: Letter = lots.choice(("a", "b"))
-    seed = lots.randrange(1 << 16)
+    seed = lots.randrange(PHRASES)
     if card != "ear-resistor":
         return Ear(card, level, seed, which)
     amps = [g for g in gear.values() if isinstance(g, Amp) and not g.archived]
     taps = tuple(tap.impedance for tap in lots.choice(amps).taps) if amps else (8.0,)
     able = [c for c in contenders(gear) if c.unit in gear]
-    for each in lots.sample(able, len(able)):
-        tap = tap_for(each.nominal, taps)
-        if _shape_db(each, tap, FACTOR[level]) >= SHAPE_DB:
-            return Ear(card, level, seed, which, gear[each.unit], each.id, tap)
+    lots.shuffle(able)
+    for hard in range(level, 0, -1):
+        for each in able:
+            tap = tap_for(each.nominal, taps)
+            if _shape_db(each, tap, FACTOR[hard]) >= SHAPE_DB:
+                return Ear(card, hard, seed, which, gear[each.unit], each.id, tap)
     return None
 
 
@@ -99,7 +103,7 @@ def _shape_db(load: Contender, tap: float, factor: float) -> float:
     return float(np.std(20 * np.log10(np.abs(ratio))))
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=2 * PHRASES)
 def _driven(seed: int, drive_db: float) -> Samples:
     found = power_stage(riff(SECONDS - QUIET_S, seed=seed), drive_db)
     return np.concatenate((found, np.zeros(round(QUIET_S * RATE))))

@@ -142,7 +142,9 @@ def _with_mistake(mistake: Mistake, base: Judgement, level: int, lots: Random) -
         return None
     twist, after, finding = made
     right = _right(twist, finding)
-    if any(set(d.at) & {*right, *finding.units, *finding.leads} for d in decoys):
+    bad = [finding, *(f for f in after.findings if RANK[f.severity] >= RANK["caution"])]
+    named = {*right, *(each for f in bad for each in (*f.units, *f.leads))}
+    if any(set(d.at) & named for d in decoys):
         return None
     return _shown(after.case.rig, base.case.rig, mistake, twist, right, decoys, base.case.preferences)
 

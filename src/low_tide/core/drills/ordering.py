@@ -14,7 +14,7 @@ from low_tide.core.session.run_sheet import Standing, run_sheet
 from low_tide.core.session.steps import Does, Step
 
 MOST_TRIED = 60
-LEAST_STEPS, MOST_STEPS = 4, 6
+LEAST_STEPS, MOST_STEPS = 3, 6
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from math import log10
 from random import Random
 from typing import TypeAlias
 
-from low_tide.core.acoustics.exposure import LISTENING, allowed_hours
+from low_tide.core.acoustics.exposure import LISTENING, NO_ALLOWANCE_DBA, allowed_hours
 from low_tide.core.circuit.cable import loop_resistance
 from low_tide.core.gear.interface import Input
 from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, Load
@@ -270,8 +270,9 @@ def hours_one_may_listen(_gear: GearById, preferences: Preferences, level: int, 
     """Time within the allowance of the chosen school, in a day or a week as it counts."""
     school = preferences.listening
     rule = LISTENING[school]
-    steps_up = lots.randint(1, 3) if level == 1 else lots.randint(1, 6)
-    off = 0 if level < 3 else lots.choice((-1, 1))
+    most = int((NO_ALLOWANCE_DBA - rule.level) // rule.exchange)
+    steps_up = lots.randint(1, min(3, most)) if level == 1 else lots.randint(1, min(6, most))
+    off = 0 if level < 3 else -1 if steps_up == most else lots.choice((-1, 1))
     at = rule.level + steps_up * rule.exchange + off
     value = allowed_hours(at, school)
     unit, factor = ("h", 1.0) if value >= 1 else ("min", 60.0)
