@@ -127,13 +127,18 @@ def harmless(judged: Judgement, decoy: Decoy) -> Judgement | None:
     return None if worse or any(True for _ in new) else after
 
 
-def with_decoys(judged: Judgement, count: int, lots: Random) -> tuple[Judgement, tuple[Decoy, ...]]:
-    """A sound hook-up with so many decoys put in, or as many as it takes, each at something of its own."""
+def with_decoys(
+    judged: Judgement, count: int, lots: Random, but: frozenset[str] = frozenset()
+) -> tuple[Judgement, tuple[Decoy, ...]]:
+    """A sound hook-up with so many decoys put in, or as many as it takes, each at something of its own.
+
+    `but`: ids of units and leads at which there is to be none.
+    """
     put: list[Decoy] = []
     for kind in lots.sample(KINDS, len(KINDS)):
         if len(put) == count:
             break
-        taken = {each for decoy in put for each in decoy.at}
+        taken = but.union(*(decoy.at for decoy in put))
         found = [d for d in kind(judged.case.rig) if not taken & set(d.at)]
         for decoy in lots.sample(found, min(2, len(found))):
             after = harmless(judged, decoy)

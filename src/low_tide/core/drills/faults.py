@@ -14,15 +14,14 @@ from low_tide.core.drills.mistakes import Mistake, Twist
 from low_tide.core.judging.checks import REGISTRY, Case
 from low_tide.core.judging.findings import RANK, Finding
 from low_tide.core.judging.judge import Judgement, judge
-from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import Change, changed
 from low_tide.core.rig.hookup import Hookup, HookupError
 from low_tide.core.rig.rig import Rig
 
-MOST_BASES = 40
+MOST_BASES = 12
 """So many sound hook-ups are tried before a mistake counts as one that cannot be made."""
-MOST_TWISTS = 24
-MOST_UNFIT = 6
+MOST_TWISTS = 12
+MOST_UNFIT = 3
 LEVELS = (1, 2, 3)
 """From few units and a plain mistake to many units and one near the edge."""
 UNITS_OF_LEVEL = {1: (2, 5), 2: (3, 7), 3: (4, 9)}
@@ -124,29 +123,32 @@ def faulty(mistake: Mistake, of: Stock, level: int, lots: Random, fits: Fits = l
         tried += 1
         if tried > MOST_BASES:
             return None
-        made = _with_mistake(mistake, base, level, lots)
-        if made is None and put_in(mistake, base, level, lots) is None:
+        found = put_in(mistake, base, level, lots)
+        if found is None:
             of.give_up(mistake.id, number)
+            continue
+        made = _with_decoys(mistake, base, found, level, lots)
         if made is not None and fits(made):
             return made
-        unfit += made is not None
+        unfit += 1
         if unfit == MOST_UNFIT:
             return None
     return None
 
 
-def _with_mistake(mistake: Mistake, base: Judgement, level: int, lots: Random) -> Faulty | None:
-    judged, decoys = with_decoys(base, DECOYS_OF_LEVEL[level], lots)
-    made = put_in(mistake, judged, level, lots)
-    if made is None:
-        return None
-    twist, after, finding = made
-    right = _right(twist, finding)
+def _with_decoys(
+    mistake: Mistake, base: Judgement, found: tuple[Twist, Judgement, Finding], level: int, lots: Random
+) -> Faulty | None:
+    """A mistake with decoys beside it, none of them at anything that a finding names."""
+    twist, after, finding = found
     bad = [finding, *(f for f in after.findings if RANK[f.severity] >= RANK["caution"])]
-    named = {*right, *(each for f in bad for each in (*f.units, *f.leads))}
-    if any(set(d.at) & named for d in decoys):
+    named = {*_right(twist, finding), *(each for f in bad for each in (*f.units, *f.leads))}
+    judged, decoys = with_decoys(base, DECOYS_OF_LEVEL[level], lots, frozenset(named))
+    try:
+        rig = changed(judged.case.rig, twist.changes)
+    except HookupError:
         return None
-    return _shown(after.case.rig, base.case.rig, mistake, twist, right, decoys, base.case.preferences)
+    return _shown(rig, base, mistake, twist, decoys)
 
 
 FEW = 2
@@ -159,22 +161,18 @@ def _right(twist: Twist, finding: Finding) -> tuple[str, ...]:
     return tuple(dict.fromkeys((*twist.at, *(about if len(about) <= FEW else ()))))
 
 
-def _shown(
-    rig: Rig,
-    base: Rig,
-    mistake: Mistake,
-    twist: Twist,
-    right: tuple[str, ...],
-    decoys: tuple[Decoy, ...],
-    preferences: Preferences,
-) -> Faulty | None:
-    """The same with the gear that the question keeps, judged again as it will be when it is answered."""
-    shown = with_little_gear(rig, base, twist.undo)
-    judged = judge(shown, preferences)
-    finding = found_by(mistake, judge(base, preferences), judged)
+def _shown(rig: Rig, base: Judgement, mistake: Mistake, twist: Twist, decoys: tuple[Decoy, ...]) -> Faulty | None:
+    """The same with the gear that the question keeps, judged as it will be when it is answered."""
+    shown = with_little_gear(rig, base.case.rig, twist.undo)
+    judged = judge(shown, base.case.preferences)
+    finding = found_by(mistake, base, judged)
+    if finding is None:
+        return None
     there = {u for u, _ in shown.units()} | {k.lead for k in shown.hookup.links}
-    at = tuple(each for each in right if each in there)
-    if finding is None or not at:
+    at = tuple(each for each in _right(twist, finding) if each in there)
+    bad = [finding, *(f for f in judged.findings if RANK[f.severity] >= RANK["caution"])]
+    named = {*at, *(each for f in bad for each in (*f.units, *f.leads))}
+    if not at or any(named & set(d.at) for d in decoys):
         return None
     return Faulty(shown, judged.verdict.severity, finding, at, decoys, twist.undo)
 

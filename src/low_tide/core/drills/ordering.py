@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import islice
 from random import Random
 from typing import TypeAlias
 
@@ -13,7 +14,7 @@ from low_tide.core.rig.rig import Rig
 from low_tide.core.session.run_sheet import Standing, run_sheet
 from low_tide.core.session.steps import Does, Step
 
-MOST_TRIED = 60
+MOST_AFTER = 3
 LEAST_STEPS, MOST_STEPS = 3, 6
 
 
@@ -83,10 +84,15 @@ class Order:
     make: Source
 
 
-def _rigs(of: Stock, lots: Random) -> Iterator[Rig]:
-    for number in lots.sample(range(len(of.recipes)), len(of.recipes))[:MOST_TRIED]:
+def _rigs(of: Stock, lots: Random, amp: str = "") -> Iterator[Rig]:
+    """Sound hook-ups of one amp, in a drawn order; of a certain `amp`, where one is wanted."""
+    for number in lots.sample(range(len(of.recipes)), len(of.recipes)):
+        raw = of.raw(number)
+        amps = [unit for unit, _ in raw.amps()] if raw else []
+        if len(amps) != 1 or (amp and amps != [amp]):
+            continue
         judged = of.sound(number)
-        if judged is not None and len(list(judged.case.rig.amps())) == 1:
+        if judged is not None:
             yield judged.case.rig
 
 
@@ -128,17 +134,13 @@ def _switch_off(of: Stock, lots: Random) -> Iterator[Ordering]:
 
 
 def _re_plug(of: Stock, lots: Random) -> Iterator[Ordering]:
-    rigs = _rigs(of, lots)
-    before = next(rigs, None)
-    for after in rigs:
-        if before is None or {u for u, _ in before.amps()} != {u for u, _ in after.amps()}:
-            before = after
-            continue
-        steps = _sheet(after, of.preferences, Standing(before, True))
-        steps = tuple(s for s in steps if s.phase != "switch_off")
-        made = _dealt(f"{_names(before)} plays; next: {_names(after)}.", steps, RE_PLUG, lots)
-        if made:
-            yield made
+    for before in _rigs(of, lots):
+        for after in islice(_rigs(of, lots, next(before.amps())[0]), MOST_AFTER):
+            steps = _sheet(after, of.preferences, Standing(before, True))
+            steps = tuple(s for s in steps if s.phase != "switch_off")
+            made = _dealt(f"{_names(before)} plays; next: {_names(after)}.", steps, RE_PLUG, lots)
+            if made:
+                yield made
 
 
 def _names(rig: Rig) -> str:

@@ -240,4 +240,5 @@ def earth_loop(rig: Rig) -> Iterator[Twist]:
 )
 def no_audio_earth(rig: Rig) -> Iterator[Twist]:
     """An audio-earth lift moved."""
-    return moved(rig, _lift, up)
+    if any(isinstance(gear, Interface) and gear.earthed != "yes" for _, gear in rig.units()):
+        yield from moved(rig, _lift, up)
