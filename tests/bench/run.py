@@ -40,6 +40,7 @@ from low_tide.formats.spice import write_netlist
 from tests.bench.cab import cab
 from tests.bench.capture import capture
 from tests.bench.compare import compare
+from tests.bench.drills import drills
 from tests.bench.faults import faults
 from tests.bench.log import log
 from tests.bench.paint import chromium, click_to_paint, page_memory, put_on_bench
@@ -274,6 +275,7 @@ def main() -> None:
     compare(median_ms, line)
     cab(median_ms, line)
     faults(median_ms, line)
+    drills(line)
     plan(line)
     log(median_ms, line)
     line("script on the first page, compressed", first_page_kb(), "kB", "aim ≤ 250 kB")

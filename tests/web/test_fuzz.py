@@ -108,8 +108,22 @@ def test_any_json_anywhere(client: FlaskClient, method: str, path: str, body: An
         "fault_id",
         "attachment_id",
         "other_id",
+        "sitting_id",
+        "drill_id",
     )
-    words = ("date", "plan_id", "place_id", "gear_id", "hookup_id", "test_id", "upload", "audio", "token", "which")
+    words = (
+        "date",
+        "plan_id",
+        "place_id",
+        "gear_id",
+        "hookup_id",
+        "test_id",
+        "upload",
+        "audio",
+        "token",
+        "which",
+        "letter",
+    )
     filled = path.format(**dict.fromkeys(numbers, 999), **dict.fromkeys(words, "nobody"))
     sound(getattr(client, method)(filled, data=json.dumps(body), content_type="application/json"))
 

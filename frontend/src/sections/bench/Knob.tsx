@@ -166,6 +166,16 @@ function Dial({ unit, view, locked, still = false, onChange }: Props) {
       </OneOf>
     );
   }
+  if (still) {
+    return (
+      <p className="text-[12px] text-ink-2">
+        {control.label}{" "}
+        <b className="text-[12.5px] font-semibold text-ink">
+          {decimal(Number(value))} {control.unit}
+        </b>
+      </p>
+    );
+  }
   return (
     <div
       role="spinbutton"
@@ -198,7 +208,6 @@ function Dial({ unit, view, locked, still = false, onChange }: Props) {
           onMouseEnter={() => setLooked(stepped(view, value, by))}
           onMouseLeave={() => setLooked(undefined)}
           onClick={() => step(by)}
-          hidden={still}
           className={`rounded border border-line p-[2px] text-ink hover:border-ink disabled:opacity-40 ${by > 0 ? "order-3" : ""}`}
         >
           {by < 0 ? <Minus size={11} /> : <Plus size={11} />}

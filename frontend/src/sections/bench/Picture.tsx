@@ -20,7 +20,8 @@ interface Props {
   /** The room there is, in px; no bound on the height where the page itself scrolls. */
   width: number;
   height: number;
-  onSelect: (end: End) => void;
+  /** A socket, or a lead by its near end, was pressed; left out where they are only looked at. */
+  onSelect?: (end: End) => void;
   onChange: (changes: Change[]) => void;
   onCloseUp: () => void;
   /** It is looked at and pointed at: nothing in it can be moved, and all that it says stands in the cards. */
@@ -286,19 +287,32 @@ export function Picture({
           !overview &&
           labelsApart(
             drawn.filter((run) => flows.get(run.link.lead)?.text),
-            oneLine ? 21 : 34,
+            still ? 27 : oneLine ? 21 : 34,
           ).map((run) => {
             const flow = flows.get(run.link.lead)!;
             const edge = { stop: "border-stop", caution: "border-caution" }[flow.severity] ?? "border-ink-2";
+            const place = { left: run.x, top: run.y };
+            const look = `absolute flex -translate-x-1/2 -translate-y-1/2 items-center border bg-paper text-[11.5px] leading-tight font-semibold ${!oneLine ? "w-min rounded-md px-1" : "rounded-full px-1.5 py-px whitespace-nowrap"} ${edge}`;
+            if (!onPoint && !onSelect)
+              return (
+                <span
+                  key={run.link.lead}
+                  title={`${run.link.name}: ${run.link.summary}`}
+                  style={place}
+                  className={look}
+                >
+                  {flow.text}
+                </span>
+              );
             return (
               <button
                 key={run.link.lead}
                 type="button"
                 title={`${run.link.name}: ${run.link.summary}`}
                 aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; ${purpose ?? "see what else may go here"}`}
-                onClick={() => (onPoint ? onPoint(run.link.lead) : onSelect(run.link.a))}
-                style={{ left: run.x, top: run.y }}
-                className={`absolute -translate-x-1/2 -translate-y-1/2 border bg-paper text-[11.5px] leading-tight font-semibold ${!oneLine ? "w-min rounded-md px-1" : "rounded-full px-1.5 py-px whitespace-nowrap"} ${edge}`}
+                onClick={() => (onPoint ? onPoint(run.link.lead) : onSelect?.(run.link.a))}
+                style={place}
+                className={`${look} ${still ? "min-h-[24px]" : ""}`}
               >
                 {flow.text}
               </button>

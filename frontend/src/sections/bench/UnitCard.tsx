@@ -27,7 +27,8 @@ export interface CardProps {
   purpose?: string;
   /** The unit is worked on: its card wants to be open. */
   onOpen: (unit: string) => void;
-  onSelect: (end: End) => void;
+  /** Left out where sockets are only looked at. */
+  onSelect?: (end: End) => void;
   onChange: (changes: Change[]) => void;
 }
 

@@ -48,7 +48,7 @@ export function OnPicture({ picture, lit, selected, still, purpose, onPoint, onS
         still={still}
         purpose={purpose}
         onPoint={onPoint}
-        onSelect={onSelect ?? ((end) => onPoint?.(end.unit))}
+        onSelect={onSelect ?? (onPoint && ((end) => onPoint(end.unit)))}
         onChange={onChange ?? nothing}
         onCloseUp={nothing}
       />

@@ -1,12 +1,11 @@
-/** Right or not, told by its shape as well as its colour. */
-export function Right({ right, size = 16 }: { right: boolean; size?: number }) {
+/** Right or not, told by its shape as well as its colour; `beside` words that say it too, it is no news. */
+export function Right({ right, size = 16, beside }: { right: boolean; size?: number; beside?: boolean }) {
   return (
     <svg
       width={size}
       height={size}
       viewBox="0 0 22 22"
-      role="img"
-      aria-label={right ? "right" : "not right"}
+      {...(beside ? { "aria-hidden": true } : { role: "img", "aria-label": right ? "right" : "not right" })}
       className="shrink-0"
     >
       {right ? (

@@ -4,6 +4,7 @@ import { Confirm } from "../../parts/Confirm";
 import { Button, Key } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Failed, Loading } from "../../parts/states";
+import { Over } from "./Over";
 import { Question } from "./Question";
 import { Right } from "./Right";
 import { Told } from "./Told";
@@ -53,6 +54,7 @@ export function Sitting({ id }: { id: number }) {
   const onAgain = () => result && !isBusy && !ended && asked && onceMore.mutate(asked.id);
   useKeys({ n: onNext, m: onAgain, h: () => asked && !result && hint.mutate() });
   if (sitting.error) return <Failed error={sitting.error} retry={() => void go("/drills")} />;
+  if (ended && (question.error || typeof at !== "number")) return <Over sitting={sitting.data!} />;
   if (question.error) return <Failed error={question.error} retry={() => void go("/drills")} />;
   if (!sitting.data || !asked) return <Loading what="the question" />;
   const error = give.error ?? next.error ?? onceMore.error ?? hint.error ?? end.error;

@@ -58,7 +58,7 @@ export function Told({ asked, result, isLast, isBusy, hasEnded, onNext, onAgain 
       <div className="flex min-h-0 flex-1 flex-col gap-3 overflow-y-auto p-4" role="status">
         <div>
           <h2 className="flex items-center gap-2 text-[18px] font-bold">
-            <Right right={result.is_right} size={20} /> {result.is_right ? "Right" : "Not right"}
+            <Right beside right={result.is_right} size={20} /> {result.is_right ? "Right" : "Not right"}
           </h2>
           {result.says && <p>{result.says}</p>}
           {result.verdict && asked.kind === "may" && (
