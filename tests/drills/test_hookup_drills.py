@@ -24,7 +24,7 @@ from low_tide.core.drills.questions import (
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.judging.findings import RANK
 from low_tide.core.judging.judge import judge
-from low_tide.core.rig.changes import AddUnit, RemoveUnit, SetControl, changed
+from low_tide.core.rig.changes import AddUnit, Disconnect, RemoveUnit, SetControl, changed
 from low_tide.core.rig.hookup import HookupError
 from tests.drills.lockers import stocks
 from tests.examples import TIMES, many
@@ -137,21 +137,20 @@ def test_what_is_undone_is_mended_by_one_act_and_what_is_left_is_not() -> None:
                 assert not same.right, (kind, seed)
 
 
-def test_taking_the_line_out_does_not_mend_it() -> None:
-    """What was recorded or heard must still be, or the shortest way to be sound is to play nothing."""
+@pytest.mark.parametrize("card", ["over-full-scale", "screened-twin", "speaker-lead-on-a-line", "phantom-on"])
+def test_putting_away_what_is_wrong_does_not_mend_it(card: str) -> None:
+    """What was joined stays joined, or the shortest way to be sound is to play nothing."""
     tried = 0
-    for seed in range(many(60)):
-        of = stocks()[0]
-        about = about_hookup("mend", "over-full-scale", of, 1, Random(seed))
-        if about is None:
-            continue
-        desk = next((u for u, g in about.rig.units() if g.kind == "interface"), None)
-        if desk is None:
-            continue
-        outcome = answer_hookup(about, checks_of("over-full-scale"), Changed((RemoveUnit(desk),)), of.preferences)
-        assert not outcome.right
-        tried += 1
-    assert tried > 10
+    for seed in range(many(25)):
+        of = stocks()[seed % 4]
+        about = about_hookup("mend", card, of, 1 + seed % 3, Random(seed))
+        for each in about.rig.hookup.links if about else ():
+            assert about is not None
+            if each.lead in about.rig.gear and about.rig.gear[each.lead].kind == "lead" and each.b is not None:
+                outcome = answer_hookup(about, checks_of(card), Changed((Disconnect(each.lead),)), of.preferences)
+                assert not outcome.right, (seed, each.lead)
+                tried += 1
+    assert tried > 20
 
 
 def test_an_act_is_one() -> None:

@@ -215,7 +215,9 @@ def unit_views(rig: Rig, pinned: set[str]) -> tuple[UnitView, ...]:
     for unit, gear in rig.units():
         sockets = []
         for socket in gear.sockets():
-            link = rig.link_at(End(unit, socket.id))
+            end = End(unit, socket.id)
+            # Before a cabinet several microphones may stand: none of them is in its front, but something is there.
+            link = rig.link_at(end) or next((k for k in rig.hookup.links if end in k.ends()), None)
             sockets.append(SocketView(socket, link.lead if link else None))
         controls = tuple(
             ControlView(

@@ -121,7 +121,7 @@ function Dial({ unit, view, locked, still = false, onChange }: Props) {
           title={hint}
           onKeyDown={onKeyDown}
           onCheckedChange={set}
-          className={`flex items-center gap-1.5 text-[12px] ${taped ? "text-ink" : "text-ink-2"} hover:text-ink ${live ? "opacity-60" : ""}`}
+          className={`flex min-h-[19px] items-center gap-1.5 text-left text-[12px] ${taped ? "text-ink" : "text-ink-2"} hover:text-ink ${live ? "opacity-60" : ""}`}
         >
           <span
             className={`flex h-[15px] w-[26px] rounded-full border-[1.5px] border-ink p-[1.5px] ${value ? "justify-end bg-ink" : "bg-sheet"}`}

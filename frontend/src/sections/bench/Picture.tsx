@@ -26,6 +26,8 @@ interface Props {
   onCloseUp: () => void;
   /** It is looked at and pointed at: nothing in it can be moved, and all that it says stands in the cards. */
   still?: boolean;
+  /** Leads say what they are, which takes more room than what they carry. */
+  leadNames?: boolean;
   /** What pressing a socket or a lead does, in words, where it is not the usual. */
   purpose?: string;
   /** A unit or lead was pressed. */
@@ -159,6 +161,7 @@ export function Picture({
   onChange,
   onCloseUp,
   still = false,
+  leadNames = false,
   purpose,
   onPoint,
 }: Props) {
@@ -181,7 +184,11 @@ export function Picture({
   const cards = state.units.map((unit) => ({ unit, weight: weight(unit.id) }));
   const fitted = overview
     ? allSmall(cards, width)
-    : fit(cards, { width, height: height - NOT_FOR_CARDS, gap: still ? ONE_LINE_GAP : undefined }, heightOf);
+    : fit(
+        cards,
+        { width, height: height - NOT_FOR_CARDS, gap: leadNames ? ONE_LINE_GAP : undefined },
+        heightOf,
+      );
   const gap = Math.min(...fitted.bands.map((band) => band.gap));
   const oneLine = gap >= ONE_LINE_GAP;
   const stand = JSON.stringify([
@@ -287,7 +294,7 @@ export function Picture({
           !overview &&
           labelsApart(
             drawn.filter((run) => flows.get(run.link.lead)?.text),
-            still ? 27 : oneLine ? 21 : 34,
+            leadNames ? 27 : oneLine ? 21 : 34,
           ).map((run) => {
             const flow = flows.get(run.link.lead)!;
             const edge = { stop: "border-stop", caution: "border-caution" }[flow.severity] ?? "border-ink-2";
@@ -312,7 +319,7 @@ export function Picture({
                 aria-label={`${run.link.name}, ${run.link.summary}, ${flow.text}; ${purpose ?? "see what else may go here"}`}
                 onClick={() => (onPoint ? onPoint(run.link.lead) : onSelect?.(run.link.a))}
                 style={place}
-                className={`${look} ${still ? "min-h-[24px]" : ""}`}
+                className={`${look} ${leadNames ? "min-h-[24px]" : ""}`}
               >
                 {flow.text}
               </button>

@@ -98,7 +98,7 @@ export const UnitCard = memo(function UnitCard({
             type="button"
             aria-label={`Take ${unit.name} out of the hook-up`}
             onClick={() => onChange([{ op: "remove", unit: unit.id }])}
-            className="no-print ml-auto self-center rounded p-0.5 text-ink-2 hover:bg-faint hover:text-stop"
+            className="no-print -my-1 ml-auto flex size-[24px] shrink-0 items-center justify-center self-center rounded text-ink-2 hover:bg-faint hover:text-stop"
           >
             <X size={13} />
           </button>
@@ -144,7 +144,7 @@ export const UnitCard = memo(function UnitCard({
           ))}
         </div>
       </div>
-      <div className={`flex flex-col pb-2 ${brief ? "gap-0.5 px-2" : "gap-1.5 px-3 pt-0.5"}`}>
+      <div className={`flex flex-col pb-2 ${brief ? "gap-0.5 px-2" : "gap-2 px-3 pt-0.5"}`}>
         {brief ? (
           <Settings controls={used} all={still} />
         ) : (

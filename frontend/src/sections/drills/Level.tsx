@@ -34,7 +34,7 @@ export function Level({ asked, onAnswer, isBusy, told }: Asking) {
           <section key={unit.id} aria-label={unit.name}>
             <h3 className="font-bold">{unit.name}</h3>
             <p className="mb-1 text-[12.5px] text-ink-2">{unit.summary}</p>
-            <div className="flex flex-col gap-1.5">
+            <div className="flex flex-col gap-2">
               {unit.controls
                 .filter((view) =>
                   asked.knobs.some((k) => k.unit === unit.id && k.control === view.control.id),

@@ -46,6 +46,7 @@ export function OnPicture({ picture, lit, selected, still, purpose, onPoint, onS
         width={width}
         height={wide ? height : Infinity}
         still={still}
+        leadNames
         purpose={purpose}
         onPoint={onPoint}
         onSelect={onSelect ?? (onPoint && ((end) => onPoint(end.unit)))}

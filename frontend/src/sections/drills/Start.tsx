@@ -60,7 +60,7 @@ function OneKind({
                 {kind.usual !== null && `, ${time(kind.usual)}`}
               </span>
               <span className="block">
-                truly {Math.round(100 * kind.score.low)} to {percent(kind.score.high)}
+                true part {Math.round(100 * kind.score.low)} to {percent(kind.score.high)}
               </span>
             </>
           ) : (

@@ -5,11 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from random import Random
 
+from low_tide.core.circuit.network import merged
 from low_tide.core.drills.bases import Stock
 from low_tide.core.drills.cards import KindId
 from low_tide.core.drills.decoys import Decoy
 from low_tide.core.drills.faults import Faulty, faulty, sound
 from low_tide.core.drills.mistakes import MISTAKES, Mistake
+from low_tide.core.inventory import Interface
 from low_tide.core.judging.checks import REGISTRY, Case
 from low_tide.core.judging.findings import RANK, Finding
 from low_tide.core.judging.judge import judge
@@ -25,7 +27,7 @@ from low_tide.core.rig.changes import (
     SetOccasion,
     changed,
 )
-from low_tide.core.rig.hookup import HookupError
+from low_tide.core.rig.hookup import End, HookupError
 from low_tide.core.rig.rig import Rig
 
 REASONS = 5
@@ -147,12 +149,25 @@ def _plays(rig: Rig) -> tuple[int, int]:
     return len(case.signal_paths.recorded), len(case.soundings)
 
 
+def _joins(rig: Rig) -> tuple[tuple[str, str], ...]:
+    """What leads and air join, pair by pair. What an interface plays and what it records are two things to it."""
+
+    def at(end: End) -> str:
+        return f"{end.unit} {rig.socket(end).flow}" if isinstance(rig.gear[end.unit], Interface) else end.unit
+
+    return tuple((at(k.a), at(k.b)) for k in rig.hookup.links if k.b)
+
+
 def _still_plays(asked: AboutHookup, after: Rig) -> bool:
-    """Whether everything that arrived somewhere before the mistake was made still does."""
+    """Whether everything that was joined before the mistake was made still is, and sounds and is recorded: putting away
+    what is wrong mends nothing."""
     if not asked.undo:
         return True
-    before, now = _plays(changed(asked.rig, asked.undo)), _plays(after)
-    return now[0] >= before[0] and now[1] >= before[1]
+    before = changed(asked.rig, asked.undo)
+    groups = merged(_joins(after))
+    if any(groups.get(one, one) != groups.get(other, other) for one, other in _joins(before)):
+        return False
+    return all(now >= had for now, had in zip(_plays(after), _plays(before), strict=True))
 
 
 def _mends(rig: Rig, changes: tuple[Change, ...], preferences: Preferences) -> bool:
