@@ -36,11 +36,6 @@ def searched(page: Page) -> None:
         page.wait_for_timeout(600)
 
 
-def packed(page: Page) -> None:
-    for name in ("Godwit 45", "Caisson 120", "Speaker lead A"):
-        page.get_by_role("checkbox", name=f"{name}: packed").click()
-
-
 def through(page: Page) -> None:
     page.locator('[data-jack="through"]').click()
     page.get_by_role("region", name="Fields of through").wait_for()
@@ -64,17 +59,6 @@ def tab(*names: str) -> Callable[[Page], None]:
             page.wait_for_timeout(900)
 
     return act
-
-
-def taught(page: Page) -> None:
-    """Three readings of the simulated meter at the desk, and what they say."""
-    page.get_by_role("tab", name="Readings").click()
-    for _ in range(3):
-        page.get_by_role("button", name="Read the simulated meter").click()
-        page.wait_for_timeout(400)
-        page.get_by_role("button", name="Keep this reading").click()
-        page.wait_for_timeout(400)
-    page.get_by_role("tab", name="Places").click()
 
 
 def compared(page: Page) -> None:
@@ -126,7 +110,6 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "bench-stop": ("day", "bench/split-fog", None),
     "bench-find": ("day", "bench/silent-night", find),
     "loudness": ("day", "loudness/combo-bunks", None),
-    "loudness-places": ("night", "loudness/quiet-hold", taught),
     "load-feel": ("day", "feel/silent-night", None),
     "capture": ("day", "capture/tap-on-lead", None),
     "capture-night-watch": ("night", "capture/silent-night?take=2", None),
@@ -137,9 +120,10 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "cab-library-night-watch": ("night", "cab/library", of_the_library),
     "run-sheet": ("day", "run/quiet-hold", measured),
     "run-what-is-wrong-night-watch": ("night", "run/quiet-hold/wrong", searched),
-    "run-kit-list": ("day", "run/quiet-hold/kit?with=guide-track", packed),
     "log": ("day", "log/1", None),
     "plan": ("day", "plan/fog-signal", left_out),
+    "drills": ("day", "drills", None),
+    "drills-night-watch": ("night", "drills/5", None),
 }
 
 

@@ -110,7 +110,7 @@ export function Shell() {
         <Wordmark />
         <SectionNav here={here} />
         <div className="ml-auto flex items-center gap-3 text-[13px] text-ink-2">
-          <span className="hidden max-w-[200px] truncate min-[1480px]:inline">
+          <span className="hidden max-w-[150px] truncate xl:inline min-[1480px]:max-w-[220px]">
             {preferences.data?.preferences.session_name}
           </span>
           <button

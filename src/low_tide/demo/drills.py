@@ -29,7 +29,7 @@ OF_EACH = 4
 WRONG = {0, 2, 3, 5, 8, 10, 15}
 """Which of the twenty were not right."""
 HINTS = {1, 9, 13}
-SEED = 1896
+SEED = 1894
 
 
 def right(question: Question) -> Answer:
