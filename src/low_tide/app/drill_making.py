@@ -59,6 +59,11 @@ _of_others: dict[Preferences, Stock] = {}
 """What is made of gear that nobody edits, by the schools it is judged by."""
 
 
+def gear_of(source: str, lightship: Material) -> GearById:
+    """The gear of a source."""
+    return all_gear() if source == "own" else lightship.gear
+
+
 def stock_of(source: str, lightship: Material) -> Stock:
     """What a source's drills are made from."""
     if source == "own":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from statistics import median
 
-from low_tide.app.drill_making import Material, lacks, stock_of
+from low_tide.app.drill_making import Material, gear_of, lacks
 from low_tide.app.drills import SOURCES, moment
 from low_tide.core.drills.cards import CARDS, KINDS
 from low_tide.core.drills.rating import LONGEST_S, PartRight, share, usual_time
@@ -76,7 +76,7 @@ def state(lightship: Material) -> DrillsState:
     answers, cards, now = drills.answered(), drills.cards(), moment()
     last = max((d.answered or "" for d in answers), default="")
     day = max(now, last)
-    gear = {source: stock_of(source, lightship).gear for source in SOURCES}
+    gear = {source: gear_of(source, lightship) for source in SOURCES}
     due = {id for id, card in cards.items() if card.due <= day and id in CARDS}
     open_one = drills.open_sitting()
     return DrillsState(

@@ -20,6 +20,7 @@ from low_tide.core.rig.networks import separate_networks
 from low_tide.core.rig.rig import GearById, Rig
 from low_tide.core.rig.standing import stands
 from low_tide.core.rig.validation import checked, fits
+from low_tide.core.rig.worth import without_papers
 
 BUILT_WAYS: tuple[Way, ...] = ("load", "attenuator", "reamp", "split", "cabinet")
 MOST_BUILT = 400
@@ -74,11 +75,12 @@ class Stock:
 
 
 def as_drilled(unit: Unit) -> Unit:
-    """A unit as drills take it: an amp of which nobody said whether it has a mains earth has one, or every hook-up with
-    it would be a caution already. Whoever asks says so."""
-    if isinstance(unit, Amp) and unit.mains_earth == "unknown":
-        return replace(unit, mains_earth="yes")
-    return unit
+    """A unit as drills take it: without its papers; an amp of which nobody said whether it has a mains earth has one,
+    or every hook-up with it would be a caution already. Whoever asks says so."""
+    plain = without_papers(unit)
+    if isinstance(plain, Amp) and plain.mains_earth == "unknown":
+        return replace(plain, mains_earth="yes")
+    return plain
 
 
 def stock(owned: GearById, hookups: Mapping[str, Hookup], preferences: Preferences) -> Stock:

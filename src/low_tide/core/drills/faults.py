@@ -83,10 +83,11 @@ def _in_order(twists: list[Twist], level: int, lots: Random) -> list[Twist]:
     return sorted(twists, key=lambda t: t.size) if level == LEVELS[-1] else twists
 
 
-def put_in(mistake: Mistake, judged: Judgement, level: int, lots: Random) -> tuple[Twist, Judgement, Finding] | None:
-    """A way to make a mistake in a sound hook-up that the judge finds; None where there is none."""
-    twists = _in_order(list(mistake.ways(judged.case.rig)), level, lots)
-    for twist in twists[:MOST_TWISTS]:
+def put_in(
+    mistake: Mistake, judged: Judgement, twists: list[Twist], level: int, lots: Random
+) -> tuple[Twist, Judgement, Finding] | None:
+    """Of ways to make a mistake in a sound hook-up, one that the judge finds; None where none of those tried is."""
+    for twist in _in_order(twists, level, lots)[:MOST_TWISTS]:
         rig = _screened(mistake, judged, twist)
         if rig is None:
             continue
@@ -123,9 +124,11 @@ def faulty(mistake: Mistake, of: Stock, level: int, lots: Random, fits: Fits = l
         tried += 1
         if tried > MOST_BASES:
             return None
-        found = put_in(mistake, base, level, lots)
+        twists = list(mistake.ways(base.case.rig))
+        found = put_in(mistake, base, twists, level, lots)
         if found is None:
-            of.give_up(mistake.id, number)
+            if len(twists) <= MOST_TWISTS:
+                of.give_up(mistake.id, number)
             continue
         made = _with_decoys(mistake, base, found, level, lots)
         if made is not None and fits(made):
@@ -141,9 +144,8 @@ def _with_decoys(
 ) -> Faulty | None:
     """A mistake with decoys beside it, none of them at anything that a finding names."""
     twist, after, finding = found
-    bad = [finding, *(f for f in after.findings if RANK[f.severity] >= RANK["caution"])]
-    named = {*_right(twist, finding), *(each for f in bad for each in (*f.units, *f.leads))}
-    judged, decoys = with_decoys(base, DECOYS_OF_LEVEL[level], lots, frozenset(named))
+    spoken_for = _named(after).union(_right(twist, after, finding))
+    judged, decoys = with_decoys(base, DECOYS_OF_LEVEL[level], lots, spoken_for)
     try:
         rig = changed(judged.case.rig, twist.changes)
     except HookupError:
@@ -151,14 +153,19 @@ def _with_decoys(
     return _shown(rig, base, mistake, twist, decoys)
 
 
-FEW = 2
-"""A finding about no more units than this says where it is; one about more says what all takes part in it."""
+def _right(twist: Twist, judged: Judgement, finding: Finding) -> tuple[str, ...]:
+    """Where one may point: at what the mistake moved, and at whatever is named by what is found as bad as it. What is
+    named by something milder suffers from it."""
+    worst = [
+        f for f in judged.findings if f is finding or RANK[f.severity] >= max(RANK["caution"], RANK[finding.severity])
+    ]
+    return tuple(dict.fromkeys((*twist.at, *(each for f in worst for each in (*f.units, *f.leads)))))
 
 
-def _right(twist: Twist, finding: Finding) -> tuple[str, ...]:
-    """Where one may point: at what the mistake moved, and at what its finding is about."""
-    about = (*finding.units, *finding.leads)
-    return tuple(dict.fromkeys((*twist.at, *(about if len(about) <= FEW else ()))))
+def _named(judged: Judgement) -> frozenset[str]:
+    """Ids of all that a caution or stop names."""
+    bad = (f for f in judged.findings if RANK[f.severity] >= RANK["caution"])
+    return frozenset(each for f in bad for each in (*f.units, *f.leads))
 
 
 def _shown(rig: Rig, base: Judgement, mistake: Mistake, twist: Twist, decoys: tuple[Decoy, ...]) -> Faulty | None:
@@ -169,10 +176,8 @@ def _shown(rig: Rig, base: Judgement, mistake: Mistake, twist: Twist, decoys: tu
     if finding is None:
         return None
     there = {u for u, _ in shown.units()} | {k.lead for k in shown.hookup.links}
-    at = tuple(each for each in _right(twist, finding) if each in there)
-    bad = [finding, *(f for f in judged.findings if RANK[f.severity] >= RANK["caution"])]
-    named = {*at, *(each for f in bad for each in (*f.units, *f.leads))}
-    if not at or any(named & set(d.at) for d in decoys):
+    at = tuple(each for each in _right(twist, judged, finding) if each in there)
+    if not at or any(_named(judged).union(at) & set(d.at) for d in decoys):
         return None
     return Faulty(shown, judged.verdict.severity, finding, at, decoys, twist.undo)
 

@@ -214,7 +214,7 @@ class Outcome:
 
 
 def stated(asked: AboutHookup, checks: tuple[str, ...], preferences: Preferences) -> tuple[str, Finding | None]:
-    """The verdict on a hook-up that is asked about, and the finding that is its point."""
+    """The verdict on a hook-up that is asked about, and the finding that is its point; None where nothing is wrong."""
     judged = judge(asked.rig, preferences)
     worst = RANK[judged.verdict.severity]
     least = worst if worst >= RANK["caution"] else RANK["note"]
@@ -224,7 +224,7 @@ def stated(asked: AboutHookup, checks: tuple[str, ...], preferences: Preferences
         (f for f in found if f.id in checks and about & {*f.units, *f.leads}),
         next((f for f in found if f.id in checks), None),
     )
-    return VERDICT_OF[judged.verdict.severity], point if asked.at or not found else found[0]
+    return VERDICT_OF[judged.verdict.severity], point if asked.at else None
 
 
 def answer_hookup(
@@ -238,9 +238,7 @@ def answer_hookup(
     verdict, finding = stated(asked, checks, preferences)
     if isinstance(answer, Pointed):
         right = answer.at in asked.at
-        name = asked.rig.name(answer.at) if answer.at in asked.rig.gear else answer.at
-        decoy = next((d for d in asked.decoys if answer.at in d.at), None)
-        return Outcome(right, "" if right else decoy.why if decoy else f"{name} is as it should be.", finding, verdict)
+        return Outcome(right, "" if right else _why_not(asked, answer.at, preferences), finding, verdict)
     if isinstance(answer, Judged):
         reasons = {f.id for f in judge(asked.rig, preferences).findings if f.severity == _severity(verdict)}
         same = answer.verdict == verdict
@@ -248,6 +246,18 @@ def answer_hookup(
         says = "" if right else "The verdict is right, the reason is another." if same else ""
         return Outcome(right, says, finding, verdict)
     return _after_changes(asked, answer.changes, finding, verdict, preferences)
+
+
+def _why_not(asked: AboutHookup, at: str, preferences: Preferences) -> str:
+    """Why something one pointed at is not what was asked for."""
+    decoy = next((d for d in asked.decoys if at in d.at), None)
+    if decoy is not None:
+        return decoy.why
+    name = asked.rig.name(at) if at in asked.rig.gear else at
+    bad = (f for f in judge(asked.rig, preferences).findings if RANK[f.severity] >= RANK["caution"])
+    if any(at in (*f.units, *f.leads) for f in bad):
+        return f"{name} suffers from it; what is wrong lies elsewhere."
+    return f"{name} is as it should be."
 
 
 def _severity(verdict: str) -> str:
