@@ -6,12 +6,15 @@ const KEYS: [string[], string][] = [
   [["/"], "find anything"],
   [["?"], "this list"],
   ...SECTIONS.map((s): [string[], string] => [["g", s.key], `go to ${s.name}`]),
-  [["j", "k"], "next, previous finding (Bench), step (Run sheet), take (Log), block (Plan)"],
+  [
+    ["j", "k"],
+    "next, previous finding (Bench), step (Run sheet), take (Log), block (Plan), thing to point at (Drills)",
+  ],
   [["1", "…", "9"], "carry out that fix (Bench, Capture), make room for a part (Plan)"],
   [["[", "]"], "previous, next position of the focused control; section (Compare)"],
   [["t"], "tape the focused control where it stands, or take the tape off (Bench)"],
   [["e"], "to the field in the Locker: what a finding asks for, or the unit at hand (Bench); Esc leads back"],
-  [["u"], "undo; Ctrl+Z as well (Bench, Compare, Cab blend, Plan, What is wrong)"],
+  [["u"], "undo; Ctrl+Z as well (Bench, Compare, Cab blend, Plan, What is wrong, Drills)"],
   [["Shift", "u"], "redo (Bench, Compare, Cab blend, Plan)"],
   [["a"], "add a unit (Bench, Locker), from the library (Cab blend)"],
   [["o"], "open another hook-up (Bench)"],
@@ -31,6 +34,9 @@ const KEYS: [string[], string][] = [
   [["n"], "new take (Log)"],
   [["l"], "lay it out (Plan)"],
   [["p"], "pin the block where it lies, or let it go (Plan)"],
+  [["b"], "begin ten (Drills)"],
+  [["1", "…", "6"], "a verdict, a reason, a step, the sound it is (Drills); a b listen"],
+  [["h", "n", "m"], "hint, next, the same a little changed (Drills)"],
   [["Esc"], "close"],
 ];
 

@@ -27,6 +27,7 @@ from low_tide.core.drills.questions import (
 )
 from low_tide.core.drills.sums import NUMBERS
 from low_tide.core.judging.checks import REGISTRY
+from low_tide.core.judging.findings import Finding
 from low_tide.core.rig.hookup import HookupError
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
@@ -92,12 +93,13 @@ AnswerDoc: TypeAlias = Annotated[Answer, Field(discriminator="by")]
 
 @dataclass(frozen=True)
 class FindingTold:
-    """A finding, as it is told after an answer."""
+    """A finding, as it is told after an answer. `typical`: estimates that it rests on."""
 
     check: str
     severity: str
     text: str
     reason: str
+    typical: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -208,20 +210,24 @@ def result_of(
         rule=card.rule,
         page=card.page,
         verdict=VERDICTS.get(outcome.verdict, ""),
-        finding=FindingTold(found.id, found.severity, found.text, found.reason) if found else None,
+        finding=_told(found),
         at=about.at if about else (),
         harmless=tuple(decoy.why for decoy in about.decoys) if about else (),
         worked=_worked(question),
         right_answer=_right_answer(question, about),
-        left=FindingTold(outcome.left.id, outcome.left.severity, outcome.left.text, outcome.left.reason)
-        if outcome.left
-        else None,
+        left=_told(outcome.left),
         counts=COUNTS[record.rating] if record.rating else "",
         due=_days(record.answered or "", known.due) if known else "",
         seconds=record.seconds,
         usual=usual,
         notes=notes,
     )
+
+
+def _told(finding: Finding | None) -> FindingTold | None:
+    if finding is None:
+        return None
+    return FindingTold(finding.id, finding.severity, finding.text, finding.reason, finding.typical)
 
 
 def _worked(question: Question) -> tuple[str, ...]:

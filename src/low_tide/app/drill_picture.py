@@ -168,7 +168,7 @@ def _lines(rig: Rig) -> tuple[Given, ...]:
     found = []
     for point in levels(rig).line_points:
         where, unit = rig.label(point.input), rig.gear[point.input.unit]
-        found.append(Given(f"Peaks on the line to {where}, as it is set", f"{level_figure(point.peak_dbu)} dBu"))
+        found.append(Given(f"Peaks on the line to {where}, as it is set", f"about {level_figure(point.peak_dbu)} dBu"))
         if isinstance(unit, Interface):
             each = unit.input(point.input.socket)
             least = f"at {figure(each.least_gain)} dB gain"

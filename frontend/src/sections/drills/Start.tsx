@@ -128,6 +128,9 @@ export function Start({ state }: { state: DrillsState }) {
           />
         ))}
       </ul>
+      <p className="text-[12.5px] text-ink-2">
+        A drill is no verdict on what is plugged in. Makers’ manuals and qualified technicians stand above it.
+      </p>
       <div className="flex flex-wrap gap-2">
         <Button look="main" disabled={kinds.length === 0 || begin.isPending} onClick={start}>
           {begin.isPending ? "Making the first …" : kinds.length ? "Begin ten" : "Choose a kind first"}{" "}

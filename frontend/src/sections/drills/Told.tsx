@@ -13,6 +13,9 @@ function Found({ said, title }: { said: NonNullable<Result["finding"]>; title: s
         <h3 className="text-[12px] font-semibold text-ink-2">{title}</h3>
         <p className="font-semibold">{said.text}</p>
         <p className="text-[13px] text-ink-2">{said.reason}</p>
+        {said.typical.length > 0 && (
+          <p className="text-[12px] text-ink-2 italic">{said.typical.join("; ")}</p>
+        )}
         <Link className="text-[13px] underline" to={`/help/checks#${said.check}`}>
           The check
         </Link>

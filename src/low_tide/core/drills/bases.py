@@ -44,10 +44,14 @@ class Stock:
     _hopeless: set[tuple[str, int]] = field(default_factory=set, repr=False, compare=False)
 
     def raw(self, number: int) -> Rig | None:
-        """The hook-up of a recipe before anything is judged; None where it would take a lead that nobody owns."""
+        """The hook-up of a recipe before anything is judged; None where it does not go together, or only with a lead
+        that nobody owns."""
         if number not in self._raw:
             recipe = self.recipes[number]
-            rig = checked(recipe, self.gear) if isinstance(recipe, Hookup) else _assembled(recipe, self.gear)
+            try:
+                rig = checked(recipe, self.gear) if isinstance(recipe, Hookup) else _assembled(recipe, self.gear)
+            except HookupError:
+                rig = None
             self._raw[number] = None if rig is None or rig.gear.keys() - self.gear.keys() else rig
         return self._raw[number]
 

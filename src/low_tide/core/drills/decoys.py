@@ -38,9 +38,7 @@ def _long_lead(rig: Rig) -> Iterator[Decoy]:
 def _hanging(rig: Rig) -> Iterator[Decoy]:
     for end in free_speaker_ends(rig):
         for twist in hanging(rig, end):
-            why = (
-                f"A lead that hangs in {rig.label(end)} leads nowhere; that socket is parallel, so it changes nothing."
-            )
+            why = f"A lead that hangs in {rig.label(end)} and leads nowhere changes nothing there."
             yield Decoy(twist.changes, twist.at, why)
 
 
@@ -65,7 +63,7 @@ def _taped(rig: Rig) -> Iterator[Decoy]:
 def _lifted(rig: Rig) -> Iterator[Decoy]:
     for twist in moved(rig, lambda unit, control: control.id.split(".")[-1] == "lift"):
         name = rig.name(twist.at[0])
-        yield Decoy(twist.changes, twist.at, f"The audio earth of {name} may stand either way here: the line has one.")
+        yield Decoy(twist.changes, twist.at, f"The audio-earth lift of {name} may stand either way here.")
 
 
 def _idle(rig: Rig) -> Iterator[Decoy]:
@@ -106,7 +104,7 @@ KINDS: tuple[Kind, ...] = (
     ),
     _harmless(
         lambda unit, control: control.id.split(".")[-1] in ("pot", "gain", "distance", "volume"),
-        "The {what} of {name} is unusual, and the peaks stay in the window.",
+        "The {what} of {name} is unusual, and no level along the way is too high or too low.",
     ),
     _harmless(
         lambda unit, control: control.id in ("place", "curve"),

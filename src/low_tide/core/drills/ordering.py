@@ -9,7 +9,6 @@ from random import Random
 from typing import TypeAlias
 
 from low_tide.core.drills.bases import Stock
-from low_tide.core.preferences import Preferences
 from low_tide.core.rig.rig import Rig
 from low_tide.core.session.run_sheet import Standing, run_sheet
 from low_tide.core.session.steps import Does, Step
@@ -50,12 +49,12 @@ class Ordering:
 ON: dict[Does, int] = {
     "speaker_lead": 1,
     "ohms": 2,
-    "box_on": 3,
-    "amp_on": 4,
-    "standby": 5,
-    "softly": 6,
-    "working_level": 7,
-    "record": 8,
+    "box_on": 2,
+    "amp_on": 3,
+    "standby": 4,
+    "softly": 5,
+    "working_level": 6,
+    "record": 7,
 }
 RE_PLUG: dict[Does, int] = {
     "turn_down": 1,
@@ -97,11 +96,11 @@ def _rigs(of: Stock, lots: Random, amp: str = "") -> Iterator[Rig]:
 
 
 def _dealt(ask: str, steps: tuple[Step, ...], ranks: dict[Does, int], lots: Random) -> Ordering | None:
-    """One step of each rank at the most, shuffled; None where there are too few, or they lie as they should."""
-    found: dict[int, ToOrder] = {}
+    """One step of each kind at the most, shuffled; None where there are too few, or they lie as they should."""
+    found: dict[Does, ToOrder] = {}
     for step in steps:
         if step.does in ranks:
-            found.setdefault(ranks[step.does], ToOrder(step.id, step.text, ranks[step.does]))
+            found.setdefault(step.does, ToOrder(step.id, step.text, ranks[step.does]))
     chosen = list(found.values())
     if len(chosen) < LEAST_STEPS:
         return None
@@ -113,13 +112,9 @@ def _dealt(ask: str, steps: tuple[Step, ...], ranks: dict[Does, int], lots: Rand
     return None
 
 
-def _sheet(rig: Rig, preferences: Preferences, standing: Standing | None = None) -> tuple[Step, ...]:
-    return run_sheet(rig, preferences, standing)
-
-
 def _switch_on(of: Stock, lots: Random) -> Iterator[Ordering]:
     for rig in _rigs(of, lots):
-        steps = tuple(s for s in _sheet(rig, of.preferences) if s.phase != "switch_off")
+        steps = tuple(s for s in run_sheet(rig, of.preferences) if s.phase != "switch_off")
         made = _dealt(f"{_names(rig)}: from nothing plugged in to a take.", steps, ON, lots)
         if made:
             yield made
@@ -127,7 +122,7 @@ def _switch_on(of: Stock, lots: Random) -> Iterator[Ordering]:
 
 def _switch_off(of: Stock, lots: Random) -> Iterator[Ordering]:
     for rig in _rigs(of, lots):
-        steps = tuple(s for s in _sheet(rig, of.preferences) if s.phase == "switch_off")
+        steps = tuple(s for s in run_sheet(rig, of.preferences) if s.phase == "switch_off")
         made = _dealt(f"{_names(rig)}: the last take is done.", steps, OFF, lots)
         if made:
             yield made
@@ -136,7 +131,7 @@ def _switch_off(of: Stock, lots: Random) -> Iterator[Ordering]:
 def _re_plug(of: Stock, lots: Random) -> Iterator[Ordering]:
     for before in _rigs(of, lots):
         for after in islice(_rigs(of, lots, next(before.amps())[0]), MOST_AFTER):
-            steps = _sheet(after, of.preferences, Standing(before, True))
+            steps = run_sheet(after, of.preferences, Standing(before, True))
             steps = tuple(s for s in steps if s.phase != "switch_off")
             made = _dealt(f"{_names(before)} plays; next: {_names(after)}.", steps, RE_PLUG, lots)
             if made:

@@ -11,7 +11,7 @@ from typing import TypeAlias
 from low_tide.core.acoustics.exposure import LISTENING, NO_ALLOWANCE_DBA, allowed_hours
 from low_tide.core.circuit.cable import loop_resistance
 from low_tide.core.gear.interface import Input
-from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, Load
+from low_tide.core.inventory import Amp, Cabinet, Interface, Lead, Load, Unit
 from low_tide.core.preferences import LISTENING_NAMES, Preferences
 from low_tide.core.rig.rig import GearById
 from low_tide.core.units import db, figure, in_ohms, in_watts, level_figure, parallel, volts
@@ -80,10 +80,16 @@ def _part_of(value: float) -> float:
     return abs(value) * WITHIN_PART
 
 
+def _name(unit: Unit, *fields: str) -> str:
+    """Its name, marked where one of the fields that count is typical and not known."""
+    return f"{unit.name} (typical)" if set(fields) & set(unit.typical) else unit.name
+
+
 def _boxes(gear: GearById) -> list[tuple[str, float]]:
     """Cabinets and loads by name and ohms; usual ones where none are owned."""
-    found = [(g.name, g.nominal()) for g in gear.values() if isinstance(g, Cabinet) and not g.archived]
-    found += [(g.name, g.impedances[0]) for g in gear.values() if isinstance(g, Load) and not g.archived]
+    there = [g for g in gear.values() if not g.archived]
+    found = [(_name(g, "Rated impedance"), g.nominal()) for g in there if isinstance(g, Cabinet)]
+    found += [(_name(g, "Impedance"), g.impedances[0]) for g in there if isinstance(g, Load)]
     usual = [("a cabinet", 4.0), ("a cabinet", 8.0), ("a cabinet", 16.0), ("a load", 8.0), ("a load", 16.0)]
     return found if len(found) >= 3 else found + usual
 
@@ -93,7 +99,7 @@ def _watts(gear: GearById, lots: Random) -> tuple[str, float]:
     if not amps:
         return "An amp", float(lots.choice((18, 30, 45, 50, 100)))
     amp = lots.choice(amps)
-    return amp.name, max(mode.jack_power() for mode in amp.modes)
+    return _name(amp, "Label power"), max(mode.jack_power() for mode in amp.modes)
 
 
 @number(
@@ -202,7 +208,7 @@ def decibels_of_watts(gear: GearById, _: Preferences, level: int, lots: Random) 
 def line_to_full_scale(gear: GearById, _: Preferences, level: int, lots: Random) -> Sum:
     """What a line comes to at an input of an interface."""
     inputs = [
-        (f"{g.name}, {each.name}", each)
+        (f"{_name(g, 'Full scale at least gain')}, {each.name}", each)
         for g in gear.values()
         if isinstance(g, Interface) and not g.archived
         for each in g.inputs
@@ -241,12 +247,12 @@ def lead_loss(gear: GearById, _: Preferences, level: int, lots: Random) -> Sum:
     length = owned.length if level == 1 else float(lots.choice((6, 10, 15, 20, 30)))
     gauge = owned.gauge or 18
     ohms = lots.choice((4.0, 8.0, 16.0))
-    lead = round(loop_resistance(length, gauge), 3)
+    lead, name = round(loop_resistance(length, gauge), 3), _name(owned, "Conductor")
     value = 100 * lead / (lead + ohms)
     return Sum(
         "Which part of the power stays in the lead, in percent?",
         (
-            Given(f"{owned.name}, at {figure(length)} m, there and back with its plugs", f"{figure(lead * 1000)} mΩ"),
+            Given(f"{name}, at {figure(length)} m, there and back with its plugs", f"{figure(lead * 1000)} mΩ"),
             Given("Behind it", in_ohms(ohms)),
         ),
         "%",
