@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, cast
 
@@ -203,17 +203,17 @@ def _since(about: AboutHookup | None, source: str) -> tuple[str, ...]:
     return tuple(found)
 
 
-def _about(drill_id: int) -> tuple[Question, AboutHookup]:
-    question = question_of(row_of(drill_id))
-    if question.hookup is None:
+def _rig_of(drill_id: int) -> Rig:
+    """The hook-up that a question is about; Invalid where it is about none."""
+    about = question_of(row_of(drill_id)).hookup
+    if about is None:
         raise Invalid("This question is about no hook-up.")
-    return question, question.hookup
+    return about.rig
 
 
-def what_may_be_done(drill_id: int, end: End, put_on: Sequence[Change] = ()) -> tuple[Act, ...]:
+def what_may_be_done(drill_id: int, end: End) -> tuple[Act, ...]:
     """What may be done at a socket of the hook-up that is asked about. Invalid where there is no such socket."""
-    _, about = _about(drill_id)
-    rig = _with(about.rig, put_on)
+    rig = _rig_of(drill_id)
     if not rig.knows(end):
         raise Invalid(f"End: there is no socket {end.socket} at {end.unit} in this hook-up.", fields=[("end",)])
     return acts(rig, end)
@@ -221,13 +221,9 @@ def what_may_be_done(drill_id: int, end: End, put_on: Sequence[Change] = ()) -> 
 
 def tried(drill_id: int, changes: Sequence[Change]) -> DrillPicture:
     """The hook-up that is asked about with changes put on; nothing is kept and nothing is said of it."""
-    _, about = _about(drill_id)
-    return _picture(_with(about.rig, changes), tuple(describe(each, about.rig) for each in changes))
-
-
-def _with(rig: Rig, changes: Sequence[Change]) -> Rig:
+    rig = _rig_of(drill_id)
     try:
-        return replace(changed(rig, changes), known=rig.known) if changes else rig
+        return _picture(changed(rig, changes), tuple(describe(each, rig) for each in changes))
     except HookupError as error:
         raise Invalid(*error.problems) from None
 

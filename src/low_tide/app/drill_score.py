@@ -8,6 +8,7 @@ from statistics import median
 from low_tide.app.drill_making import Material, gear_of, lacks
 from low_tide.app.drills import SOURCES, moment
 from low_tide.core.drills.cards import CARDS, KINDS
+from low_tide.core.drills.mistakes import MISTAKES
 from low_tide.core.drills.rating import LONGEST_S, PartRight, share, usual_time
 from low_tide.formats.tables import write_csv
 from low_tide.store import drills
@@ -31,11 +32,12 @@ class KindScore:
 
 @dataclass(frozen=True)
 class CardScore:
-    """A card: its kinds, its score, and when it comes again, empty for a new one."""
+    """A card: its kinds, what gear it wants, in words, its score, and when it comes again, empty for a new one."""
 
     id: str
     name: str
     kinds: tuple[str, ...]
+    wants: str
     score: PartRight | None
     due: str
     is_due: bool
@@ -97,6 +99,7 @@ def state(lightship: Material) -> DrillsState:
                 card.id,
                 card.name,
                 card.kinds,
+                MISTAKES[card.id].wants if card.id in MISTAKES else "",
                 _share([d for d in answers if d.card == card.id]),
                 cards[card.id].due if card.id in cards else "",
                 card.id in due,

@@ -123,7 +123,7 @@ export const UnitCard = memo(function UnitCard({
           )}
         </div>
       )}
-      <div className={`flex justify-between ${brief ? "flex-wrap" : "gap-1"}`}>
+      <div className={`flex justify-between ${brief ? "flex-wrap gap-x-1.5" : "gap-1"}`}>
         <div className="flex max-w-full min-w-0 flex-col items-start">
           {inputs.map((view) => (
             <Jack key={view.socket.id} side="in" view={view} {...jack} />

@@ -22,7 +22,7 @@ export function Acts({ asked, picture, end, onChoose, onClose }: Props) {
       answer(
         api.POST("/api/drills/questions/{drill_id}/acts", {
           params: { path: { drill_id: asked.id } },
-          body: { end, changes: [] },
+          body: { end },
         }),
       ),
     retry: false,

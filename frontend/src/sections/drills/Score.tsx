@@ -6,6 +6,27 @@ import { Empty, Failed } from "../../parts/states";
 import { Course } from "./Course";
 import { dayOf, percent, time, useReset, type DrillsState } from "./useDrills";
 
+/** What was not asked for yet, and the gear it wants. */
+function NotYet({ state }: { state: DrillsState }) {
+  const cards = state.cards.filter((card) => !card.due);
+  if (cards.length === 0) return null;
+  return (
+    <details>
+      <summary className="cursor-pointer text-[13px] font-bold">
+        Not asked for yet: {cards.length} cards
+      </summary>
+      <ul className="mt-1">
+        {cards.map((card) => (
+          <li key={card.id} className="border-t border-line py-1 text-[13px]">
+            <b className="font-semibold">{card.name}</b>
+            {card.wants && <span className="text-ink-2"> wants {card.wants}</span>}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
 function Cards({ state }: { state: DrillsState }) {
   const known = state.cards.filter((card) => card.due);
   return (
@@ -106,8 +127,9 @@ export function Score({ state }: { state: DrillsState }) {
           />
         </ChartFrame>
       </div>
-      <div className="px-5">
+      <div className="flex flex-col gap-3 px-5">
         <Cards state={state} />
+        <NotYet state={state} />
       </div>
       {reset.error && <Failed error={reset.error} />}
       <div className="flex gap-2 px-5">

@@ -32,7 +32,8 @@ export function Spot({ asked, onAnswer, isBusy, told }: Asking) {
       told={told}
     >
       <p className="px-4 pt-3 pb-1 text-[13px] text-ink-2">
-        What stands and lies there. Point in the picture, or here with <Key>j</Key> <Key>k</Key>.
+        What stands and lies there. Point in the picture, or here with <Key>j</Key> <Key>k</Key> and
+        <Key>Enter</Key>.
       </p>
       <ul className="min-h-0 flex-1 overflow-y-auto px-2 pb-2" aria-label="To point at">
         {asked.targets.map((each) => (
@@ -42,6 +43,11 @@ export function Spot({ asked, onAnswer, isBusy, told }: Asking) {
               data-target={each.id}
               aria-pressed={each.id === chosen}
               onClick={() => setChosen(each.id)}
+              onKeyDown={(event) => {
+                if (event.key !== "Enter" || each.id !== chosen || isBusy) return;
+                event.preventDefault();
+                onAnswer({ by: "pointing", at: each.id });
+              }}
               className={`min-h-[24px] w-full rounded px-2 py-1 text-left hover:bg-faint ${each.id === chosen ? "bg-shoal" : ""}`}
             >
               <b className="font-semibold">{each.name}</b>{" "}

@@ -31,6 +31,8 @@ from low_tide.core.rig.hookup import End, HookupError
 from low_tide.core.rig.rig import Rig
 
 REASONS = 5
+NO_REASON = "nothing-to-judge"
+"""A check that nobody takes for the reason: there is always an amp."""
 CLEAR_OF_THREE = 3
 """One in so many of *may it be switched on?* has nothing in it but what looks wrong."""
 LEVEL_MISTAKES = ("over-full-scale", "into-the-noise")
@@ -105,7 +107,7 @@ def _reasons(made: Faulty, mistake: Mistake, preferences: Preferences, lots: Ran
     there = {f.id for f in judge(made.rig, preferences).findings if f.severity != "fine"}
     right = made.finding.id if made.finding else ""
     family = {REGISTRY[check].family for check in mistake.checks if check in REGISTRY}
-    others = [c for c in REGISTRY.values() if c.id not in there | set(mistake.checks)]
+    others = [c for c in REGISTRY.values() if c.id not in {*there, *mistake.checks, NO_REASON}]
     lots.shuffle(others)
     others.sort(key=lambda c: c.family not in family)
     chosen = [c for c in others if c.family in family][: REASONS // 2]

@@ -46,7 +46,7 @@ class PutOnBody(Strict):
     changes: Annotated[tuple[ChangeDoc, ...], Field(max_length=MOST_PUT_ON)] = ()
 
 
-class AtSocketBody(PutOnBody):
+class AtSocketBody(Strict):
     end: End
 
 
@@ -142,8 +142,8 @@ def question_hint(path: QuestionPath) -> Response:
 
 @api.post("/drills/questions/<int:drill_id>/acts", responses={200: ActList})
 def question_acts(path: QuestionPath, body: AtSocketBody) -> Response:
-    """What may be done at a socket. A POST, since it carries changes; nothing is kept."""
-    return reply(ActList, {"acts": drill_picture.what_may_be_done(path.drill_id, body.end, body.changes)})
+    """What may be done at a socket. A POST, since the socket is named in full; nothing is kept."""
+    return reply(ActList, {"acts": drill_picture.what_may_be_done(path.drill_id, body.end)})
 
 
 @api.post("/drills/questions/<int:drill_id>/picture", responses={200: DrillPictureOut})
