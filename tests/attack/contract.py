@@ -13,16 +13,14 @@ from schemathesis.specs.openapi.checks import positive_data_acceptance
 from low_tide.web.openapi import document
 
 FILES = ("audio/wav", "audio/flac", "audio/aiff", "application/octet-stream", "text/csv")
+PATIENCE_S = 300
+"""What an answer says is held against the document, not how long it takes: filling the lightship takes its time."""
 
 
 @schemathesis.serializer(*FILES)
 def as_bytes(_: Any, value: Any) -> bytes:
     """A body that is a file: whatever comes, as bytes."""
     return value if isinstance(value, bytes) else repr(value).encode("utf-8", "replace")
-
-
-PATIENCE_S = 300
-"""What an answer says is held against the document, not how long it takes: filling the lightship takes its time."""
 
 
 def failures(url: str, examples: int, seed: int = 0) -> Iterator[tuple[str, str]]:
