@@ -16,6 +16,7 @@ from low_tide.core.drills.ears import ASKS, MATCHED_LU, STEP_DB, ear, heard
 from low_tide.core.drills.ordering import ORDERS
 from low_tide.core.drills.rating import level_of, rating, share, usual_time
 from low_tide.core.drills.sums import NUMBERS, Sum
+from low_tide.core.inventory import Cabinet, Load
 from low_tide.core.preferences import Preferences
 from low_tide.core.session.run_sheet import run_sheet
 from tests.drills.lockers import stocks
@@ -82,6 +83,20 @@ def test_numbers_are_what_the_sheet_says(id: str) -> None:
         assert made.is_right(hand), seed
         assert made.steps
         assert made.unit
+
+
+def test_what_is_said_of_a_box_is_what_the_locker_says() -> None:
+    for seed in range(SEEDS):
+        gear = stocks()[seed % 4].gear
+        ohms = {
+            unit.name: unit.nominal() if isinstance(unit, Cabinet) else unit.impedances[0]
+            for unit in gear.values()
+            if isinstance(unit, Cabinet | Load)
+        }
+        given = asked("ohms-in-parallel", seed).given
+        assert len({each.name for each in given}) == len(given), seed
+        for each in given:
+            assert figures(each.value)[0] == pytest.approx(ohms[each.name], rel=0.01), (seed, each)
 
 
 @pytest.mark.parametrize("id", list(NUMBERS))

@@ -152,6 +152,27 @@ def test_two_windows_answer_once(client: FlaskClient) -> None:
     assert len(ended["done"]) == 1
 
 
+@pytest.mark.parametrize("step", ["next", "once more"])
+def test_a_sitting_that_ends_while_a_question_is_made_gets_none(
+    client: FlaskClient, monkeypatch: pytest.MonkeyPatch, step: str
+) -> None:
+    now = begin(client, kinds=("number",))
+    give(client, now["at"], right(now["at"]))
+    made = app_drills.drill_making.made
+
+    def ended_meanwhile(*args: Any) -> Any:
+        with database.atomic():
+            drills.end(app_drills.moment())
+        return made(*args)
+
+    monkeypatch.setattr(app_drills.drill_making, "made", ended_meanwhile)
+    path = f"sittings/{now['id']}/next" if step == "next" else f"questions/{now['at']}/once-more"
+    after = client.post(f"/api/drills/{path}").json
+    assert after["ended"]
+    assert not after["is_open"]
+    assert len(after["done"]) == after["asked"] == 1
+
+
 def test_gear_changed_and_deleted_in_the_middle(client: FlaskClient) -> None:
     now = begin(client, source="own", kinds=("spot",))
     before = question(client, now["at"])

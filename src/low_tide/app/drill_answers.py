@@ -27,7 +27,7 @@ from low_tide.core.drills.questions import (
 )
 from low_tide.core.drills.sums import NUMBERS
 from low_tide.core.judging.checks import REGISTRY
-from low_tide.core.judging.findings import Finding
+from low_tide.core.judging.findings import VERDICTS, Finding
 from low_tide.core.rig.hookup import HookupError
 from low_tide.core.spec import Spec
 from low_tide.core.units import figure
@@ -131,7 +131,7 @@ class Result:
     notes: tuple[str, ...]
 
 
-VERDICTS = {"clear": "Clear to switch on", "caution": "Check first", "stop": "Do not switch on"}
+SAID = {"clear": VERDICTS["fine"], "caution": VERDICTS["caution"], "stop": VERDICTS["stop"]}
 COUNTS = {"again": "It comes again soon.", "hard": "It counts as hard.", "good": "It counts as known."}
 
 
@@ -209,7 +209,7 @@ def result_of(
         card=card.name,
         rule=card.rule,
         page=card.page,
-        verdict=VERDICTS.get(outcome.verdict, ""),
+        verdict=SAID.get(outcome.verdict, ""),
         finding=_told(found),
         at=about.at if about else (),
         harmless=tuple(decoy.why for decoy in about.decoys) if about else (),

@@ -170,9 +170,15 @@ def go_on(sitting_id: int, lightship: Material, seed: int | None = None, at: str
         return end(sitting_id)
     asked = drills.drills_of(sitting_id)
     question = _next(record.source, record.kinds, asked, lightship, seed, at)
+    return _ask_after(sitting_id, len(asked), question, once_more=False, at=at or moment())
+
+
+def _ask_after(sitting_id: int, seen: int, question: Question, once_more: bool, at: str) -> Sitting:
+    """Ask what was made while nobody held the sitting: only where it still is open with as many questions as were seen,
+    since another window may have asked, ended or reset meanwhile."""
     with database.atomic():
-        if len(drills.drills_of(sitting_id)) == len(asked):
-            _ask(sitting_id, question, once_more=False, at=at or moment())
+        if _sitting(sitting_id).ended is None and len(drills.drills_of(sitting_id)) == seen:
+            _ask(sitting_id, question, once_more, at)
         return shown(sitting_id)
 
 
@@ -182,6 +188,7 @@ def once_more(drill_id: int, lightship: Material, seed: int | None = None) -> Si
     record = _sitting(before.sitting)
     if record.ended:
         raise Conflict("This sitting has ended; begin another one.")
+    asked = drills.drills_of(record.id)
     if _shown(record).is_open:
         raise Conflict("A question is open in this sitting. Answer it first.")
     lots = Random(secrets.randbits(32) if seed is None else seed)
@@ -189,9 +196,7 @@ def once_more(drill_id: int, lightship: Material, seed: int | None = None) -> Si
     question = drill_making.made(before.kind, before.card, of, before.level, lots)  # type: ignore[arg-type]
     if question is None:
         raise Invalid("Nothing in the locker can be asked like this any more.")
-    with database.atomic():
-        _ask(record.id, question, once_more=True, at=moment())
-        return shown(record.id)
+    return _ask_after(record.id, len(asked), question, once_more=True, at=moment())
 
 
 def end(sitting_id: int, at: str = "") -> Sitting:

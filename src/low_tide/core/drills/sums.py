@@ -111,9 +111,11 @@ def _watts(gear: GearById, lots: Random) -> tuple[str, float]:
 )
 def ohms_in_parallel(gear: GearById, _: Preferences, level: int, lots: Random) -> Sum:
     """Two or three boxes on jacks of one tap."""
-    chosen = [lots.choice(_boxes(gear)) for _ in range(2 if level < 3 else 3)]
-    if level == 1:
-        chosen[1] = (chosen[1][0], chosen[0][1])
+    boxes = _boxes(gear)
+    lots.shuffle(boxes)
+    # Those of the same ohms come first at the first level: each is told with the ohms it has.
+    alike = sorted(boxes, key=lambda box: box[1] != boxes[0][1]) if level == 1 else boxes
+    chosen = alike[: 2 if level < 3 else 3]
     ohms = [z for _, z in chosen]
     value = parallel(*ohms)
     inverses = " + ".join(f"1/{figure(z)}" for z in ohms)
@@ -215,7 +217,7 @@ def line_to_full_scale(gear: GearById, _: Preferences, level: int, lots: Random)
     ]
     name, at = lots.choice(inputs) if inputs else ("An input", Input())
     arrives = float(lots.randint(-10, 8))
-    gain = 0.0 if level == 1 else float(lots.randint(0, int(max(1.0, min(20.0, at.most_gain)))))
+    gain = 0.0 if level == 1 else float(lots.randint(0, int(min(20.0, at.most_gain - at.least_gain))))
     pad = at.pad if level == 3 and at.pad else 0.0
     value = arrives - at.max_level + gain - pad
     given = [
