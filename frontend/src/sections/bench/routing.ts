@@ -25,6 +25,8 @@ interface Jack {
 const CLEAR = 9;
 const LANE = 9;
 const CORNER = 8;
+/** In px: half the width of a lead's label, its height, and how far it may lie over a card's empty foot. */
+const LABEL = { half: 38, high: 25, over: 4 };
 /** No lead runs out of the picture. */
 const EDGE = 5;
 
@@ -66,6 +68,26 @@ function lane(a: Jack, b: Jack, x1: number, x2: number, boxes: Box[], used: [num
   );
   const cost = (y: number) => Math.abs(y - a.y) + Math.abs(y - b.y);
   return free.length ? free.reduce((best, y) => (cost(y) < cost(best) ? y : best)) : Math.max(a.y, b.y) + 40;
+}
+
+/** Where along a lane its label stands: nearest to its middle where it covers no card and no other lane's label. */
+function labelOn(y: number, x1: number, x2: number, boxes: Box[], labels: Run[]): number {
+  const middle = (x1 + x2) / 2;
+  const clear = (x: number) =>
+    boxes.every(
+      (box) =>
+        x + LABEL.half <= box.left ||
+        x - LABEL.half >= box.right ||
+        y + LABEL.high / 2 <= box.top ||
+        y - LABEL.high / 2 >= box.bottom - LABEL.over,
+    ) &&
+    labels.every((other) => Math.abs(other.x - x) >= 2 * LABEL.half || Math.abs(other.y - y) >= LABEL.high);
+  const far = Math.abs(x2 - x1) / 2 - LABEL.half;
+  for (let off = 0; off <= far; off += 8) {
+    const free = [middle + off, middle - off].find(clear);
+    if (free !== undefined) return free;
+  }
+  return middle;
 }
 
 /** Straight pieces with round corners. */
@@ -121,8 +143,10 @@ export function runs(state: { units: UnitView[]; links: LinkView[] }, frameEleme
     const a = at(first);
     if (!a) continue;
     if (!second) {
-      const b = { x: a.x + 46, y: a.y - 22 };
-      const d = `M${a.x} ${a.y} C ${a.x + 22} ${a.y}, ${b.x - 22} ${b.y}, ${b.x} ${b.y}`;
+      const box = boxes.find(({ unit }) => unit === a.unit)!;
+      const out = a.x > (box.left + box.right) / 2 ? 1 : -1;
+      const b = { x: a.x + out * 46, y: a.y - 22 };
+      const d = `M${a.x} ${a.y} C ${a.x + out * 22} ${a.y}, ${b.x - out * 22} ${b.y}, ${b.x} ${b.y}`;
       found.push({ link, d, x: b.x, y: b.y - 16 });
       continue;
     }
@@ -153,8 +177,7 @@ export function runs(state: { units: UnitView[]; links: LinkView[] }, frameEleme
         [x2, b.y],
         [b.x, b.y],
       ]),
-      // Lanes lie close: their labels stand beside each other, not on top.
-      x: (x1 + x2) / 2 + ((used.length % 3) - 1) * 76,
+      x: labelOn(y, x1, x2, boxes, found),
       y,
     });
   }
