@@ -13,10 +13,14 @@ import sys
 import tempfile
 import textwrap
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from platformdirs import user_data_path
 
 from low_tide.core.judging.findings import RANK
+
+if TYPE_CHECKING:
+    from low_tide.app.sharing import Sharing
 
 UNREADABLE = 64
 DEFAULT_PORT = 8170
@@ -36,24 +40,27 @@ def _port() -> int:
     return int(given)
 
 
-def _serve(folder: Path, demo: bool) -> int:
-    from waitress.server import create_server
-
+def _serve(folder: Path, demo: bool, args: argparse.Namespace) -> int:
+    from low_tide.app.errors import Refusal
     from low_tide.app.kept_audio import settle
     from low_tide.store.files import open_home
     from low_tide.store.home import alone, clear_leftovers
-    from low_tide.web.security import LIMITS
+    from low_tide.web.listening import CertificateError, doors, encrypting, local_server
     from low_tide.web.server import create_app
 
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     port = _port()
     taken = f"Port {port} is taken. Choose another with LOW_TIDE_PORT, or 0 for any free one."
+    if bool(args.cert) != bool(args.key):
+        print("--cert and --key belong together: give both.", file=sys.stderr)
+        return 1
     try:
+        tls = encrypting(Path(args.cert), Path(args.key)) if args.cert else None
         with socket.socket() as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             probe.bind(("127.0.0.1", port))
-    except OSError:
-        print(taken, file=sys.stderr)
+    except (CertificateError, OSError) as error:
+        print(error if isinstance(error, CertificateError) else taken, file=sys.stderr)
         return 1
     with contextlib.ExitStack() as held:
         held.enter_context(alone(folder))
@@ -66,27 +73,51 @@ def _serve(folder: Path, demo: bool) -> int:
             fill(home)
         app = create_app(home, demo)
         try:
-            server = create_server(app, host="127.0.0.1", port=port, **LIMITS)
+            server = local_server(app, port)
         except OSError:
             print(taken, file=sys.stderr)
+            return 1
+        sharing = app.config["SHARING"]
+        names = frozenset(name.lower() for name in args.name)
+        sharing.open_door, sharing.encrypted = doors(app, server.effective_port, names, tls), tls is not None
+        held.callback(sharing.end)
+        try:
+            shared = _share(sharing, args.share)
+        except Refusal as error:
+            print(f"Nothing is shared. {error}", file=sys.stderr)
             return 1
         # What is here now stays to the end: not looked through again at every collection.
         gc.collect()
         gc.freeze()
         gc.set_threshold(*COLLECT_AT)
         print(f"Low Tide is at http://127.0.0.1:{server.effective_port}/  (stop with Ctrl+C)", flush=True)
+        for url in shared:
+            print(f"Shared at {url}  (let a device in at the desk: Share, Pair a device)", flush=True)
         with contextlib.suppress(KeyboardInterrupt):
             server.run()
     return 0
 
 
-def serve(_: argparse.Namespace) -> int:
-    return _serve(_home_folder(), demo=False)
+def _share(sharing: Sharing, asked: list[str] | None) -> list[str]:
+    """Share as the command line asks for; the URLs. Refusal where nothing can be."""
+    from low_tide.app.errors import Invalid
+
+    if asked is None:
+        return []
+    chosen = asked or [each.address for each in sharing.state().addresses if each.private]
+    if not chosen:
+        raise Invalid("This machine has no address on a private network; name one: --share ADDRESS.")
+    sharing.begin(chosen)
+    return [each.url for each in sharing.state().listening]
 
 
-def demo(_: argparse.Namespace) -> int:
+def serve(args: argparse.Namespace) -> int:
+    return _serve(_home_folder(), False, args)
+
+
+def demo(args: argparse.Namespace) -> int:
     with tempfile.TemporaryDirectory(prefix="low-tide-demo-") as folder:
-        return _serve(Path(folder), demo=True)
+        return _serve(Path(folder), True, args)
 
 
 def _read(file: str) -> tuple[object, object] | None:
@@ -212,8 +243,17 @@ def parser() -> argparse.ArgumentParser:
         added.set_defaults(run=run, failed=failed)
         return added
 
-    command("serve", serve, "Serve your own data on this machine.")
-    command("demo", demo, "Serve the lightship, an invented studio, in a throwaway folder.")
+    served = (
+        command("serve", serve, "Serve your own data on this machine."),
+        command("demo", demo, "Serve the lightship, an invented studio, in a throwaway folder."),
+    )
+    for each in served:
+        shared = "share with devices on the local network too, at these addresses of this machine or all private ones"
+        each.add_argument("--share", nargs="*", metavar="ADDRESS", help=shared)
+        named = "a name that this machine goes by on the network, besides its addresses"
+        each.add_argument("--name", action="append", default=[], metavar="NAME", help=named)
+        each.add_argument("--cert", metavar="FILE", help="certificate (PEM) to encrypt what is shared, with --key")
+        each.add_argument("--key", metavar="FILE", help="its private key (PEM), unencrypted")
     checks = command("check", check, "Judge a hook-up file. Exit 0 clear, 1 caution, 2 stop, 64 unreadable.")
     checks.add_argument("file", help="a hook-up file, or - for standard input")
     checks.add_argument("--json", action="store_true", help="print the whole result as JSON")

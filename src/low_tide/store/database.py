@@ -18,6 +18,8 @@ __all__ = ["Database", "DatabaseError", "database", "remembered"]
 
 PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "full", "trusted_schema": 0}
 PATIENCE_S = 20.0
+OTHER_DATA = "*"
+"""In place of a table that was written: another database was put in place."""
 WRITES = ("INSERT", "UPDATE", "DELETE", "REPLACE")
 
 
@@ -36,6 +38,7 @@ class Versions:
         self._under_way: Counter[str] = Counter()
         self._epoch = 0
         self._mine = threading.local()
+        self.heard_by: Callable[[tuple[str, ...]], None] | None = None
 
     def _dirty(self) -> set[str]:
         found: set[str] = self._mine.__dict__.setdefault("tables", set())
@@ -57,6 +60,8 @@ class Versions:
         """Another database: nothing that was kept holds."""
         with self._lock:
             self._epoch += 1
+        if self.heard_by:
+            self.heard_by((OTHER_DATA,))
 
     @property
     def epoch(self) -> int:
@@ -93,6 +98,8 @@ class Versions:
             with self._lock:
                 self._count.update(tables)
                 self._under_way.subtract(tables)
+        if tables and self.heard_by:
+            self.heard_by(tuple(sorted(tables)))
 
 
 Made = TypeVar("Made")
@@ -148,6 +155,10 @@ class Database(SqliteDatabase):
         """What is worked out of these tables holds as long as this stays the same. None: nothing may be kept or taken
         from what was kept, since they are being written, by this thread or by one that is about to have done so."""
         return self._versions.of(tables)
+
+    def heard_by(self, hear: Callable[[tuple[str, ...]], None]) -> None:
+        """After every commit that wrote, say which tables; OTHER_DATA where another database was put in place."""
+        self._versions.heard_by = hear
 
     def touched(self, what: str) -> None:
         """Count something that is less than a table as written, by the transaction this thread is in."""

@@ -27,6 +27,7 @@ GENERATION = re.compile(r"data-[0-9a-f]{16}")
 itself does."""
 WORK = "work-"
 INSTALLATION = "installation"
+LEFT_BY_A_SAVE = tuple(name + ".part" for name in (POINTER, INSTALLATION, "pairings.json"))
 DRAWN = re.compile(r"[0-9a-f]{16}")
 PART = ".part"
 
@@ -112,7 +113,7 @@ def clear_leftovers(home: Home) -> None:
     """Remove what work that was cut short has left. Only for who has the folder to himself."""
     for path in home.folder.iterdir():
         stale = GENERATION.fullmatch(path.name) and path.name != home.generation
-        if stale or path.name.startswith(WORK) or path.name in (POINTER + PART, INSTALLATION + PART):
+        if stale or path.name.startswith(WORK) or path.name in LEFT_BY_A_SAVE:
             remove(path)
     if home.generation:
         forget_root(home.folder)

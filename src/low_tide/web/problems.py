@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from low_tide.app.errors import Busy, Conflict, InUse, Invalid, NotFound, NotReady, Refusal, SwitchedOn
+from low_tide.app.sharing import CodeRefused, NotPaired
 from low_tide.core.planning.project import PlanError
 from low_tide.core.rig.hookup import HookupError
 from low_tide.formats.sentences import FormatError, sentences
@@ -24,6 +25,8 @@ STATUS: dict[type[Refusal], int] = {
     Busy: 429,
     Invalid: 422,
     SwitchedOn: 423,
+    CodeRefused: 403,
+    NotPaired: 401,
 }
 TROUBLE_STATUS = {"full": 507, "unusable": 422}
 WORDS = {413: "That is larger than 64 MiB, the most that is taken.", 404: "There is nothing at this address."}

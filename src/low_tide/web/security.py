@@ -1,4 +1,4 @@
-"""Who may talk to the server, and what a page may load."""
+"""What may be asked of the server by other pages, and what a page of its own may load."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from low_tide.formats.sentences import FormatError
 
 BODY_LIMIT = 64 * 1024 * 1024
 LIMITS = {
-    "threads": 8,
+    "threads": 24,
     "connection_limit": 400,
     "channel_timeout": 20,
     "cleanup_interval": 5,
@@ -23,7 +23,6 @@ LIMITS = {
 }
 """What the server lends to any one who connects. Hundreds who connect and say nothing hold no thread, only a place, and
 lose it after so many seconds; places stay under what a system lends a process."""
-LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
@@ -40,22 +39,15 @@ class BoundedRequest(Request):
         return self._plain
 
 
-def _host(netloc: str) -> str:
-    """The host without its port, brackets of an IPv6 address kept."""
-    return netloc.rsplit(":", 1)[0] if netloc.count(":") == 1 or netloc.startswith("[") else netloc
-
-
 def guard(app: Flask) -> None:
-    """Loopback names only, same origin only, a Content-Security-Policy without any outside source, bounded JSON."""
+    """Same origin only, a Content-Security-Policy without any outside source, bounded JSON."""
     app.request_class = BoundedRequest
 
     @app.before_request
-    def only_here() -> None:
+    def same_origin() -> None:
         g.nonce = secrets.token_urlsafe(16)
-        if _host(request.host) not in LOOPBACK and request.host not in LOOPBACK:
-            abort(403, "This server answers to this machine's own name only.")
         origin = request.headers.get("Origin")
-        if origin is not None and urlsplit(origin).netloc != request.host:
+        if origin is not None and urlsplit(origin)[:2] != (request.scheme, request.host):
             abort(403, "This request comes from another site.")
         # Reading counts too: some answers take seconds to work out, which is enough to keep a server busy.
         costs = request.method not in SAFE or request.path.startswith("/api/")
@@ -70,7 +62,7 @@ def guard(app: Flask) -> None:
             "Content-Security-Policy",
             f"default-src 'none'; script-src 'self'; style-src {style}; img-src 'self' data:; font-src 'self'; "
             "connect-src 'self'; media-src 'self' blob:; base-uri 'none'; form-action 'self'; "
-            "frame-ancestors 'none'; manifest-src 'self'",
+            "frame-ancestors 'none'; manifest-src 'self'; worker-src 'self'",
         )
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "no-referrer"

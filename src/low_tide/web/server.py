@@ -9,9 +9,11 @@ from flask_openapi3 import Info, OpenAPI
 
 from low_tide import __version__
 from low_tide.app.errors import Conflict
+from low_tide.app.live import Live
+from low_tide.app.sharing import Sharing
 from low_tide.store.database import database
 from low_tide.store.home import Home
-from low_tide.web import problems, security
+from low_tide.web import access, problems, security
 from low_tide.web.api import api
 from low_tide.web.api.base import Problem
 
@@ -41,7 +43,11 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
     app.config.update(
         MAX_CONTENT_LENGTH=security.BODY_LIMIT, SESSION_COOKIE_SAMESITE="Strict", HOME_FOLDER=home, OWN=None, DEMO=demo
     )
+    live = Live()
+    live.follow()
+    app.config.update(LIVE=live, SHARING=Sharing(home, live))
     security.guard(app)
+    access.guard(app)
     problems.install(app)
 
     @app.before_request
@@ -80,7 +86,12 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
     def icon() -> Response:
         return send_from_directory(static, "icon.svg")
 
+    @app.route("/robots.txt")
+    def robots() -> Response:
+        return send_from_directory(static, "robots.txt")
+
     @app.route("/", defaults={"_": ""})
+    @app.route(access.PAIR, defaults={"_": ""})
     @app.route("/<path:_>")
     def page(_: str) -> Response | tuple[Response, int]:
         if _.startswith("api/"):

@@ -12,6 +12,7 @@ from low_tide.web.api import (
     faults,
     feel,
     first,
+    live,
     locker,
     log,
     loudness,
@@ -20,6 +21,7 @@ from low_tide.web.api import (
     plans,
     run,
     sessions,
+    sharing,
     shoot_out,
     sweeps,
 )
@@ -38,6 +40,7 @@ __all__ = [
     "faults",
     "feel",
     "first",
+    "live",
     "locker",
     "log",
     "loudness",
@@ -46,6 +49,7 @@ __all__ = [
     "plans",
     "run",
     "sessions",
+    "sharing",
     "shoot_out",
     "sweeps",
 ]

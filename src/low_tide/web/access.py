@@ -1,0 +1,142 @@
+"""Who asks, and what he may ask for: the desk, a device that was let in, or nobody that is known."""
+
+from __future__ import annotations
+
+from ipaddress import ip_address
+
+from flask import Flask, Response, abort, current_app, g, redirect, request
+from werkzeug.wrappers import Response as AnyResponse
+
+from low_tide.app import live
+from low_tide.app.sharing import Device, NotPaired, Scope, Sharing
+from low_tide.store.home import Home, installation
+from low_tide.web.security import SAFE
+
+LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
+WINDOW = "Low-Tide-Window"
+"""The header that names the open page; only a page of the program's own can send it."""
+PAIR = "/pair"
+
+DESK_ONLY = (
+    "/api/data",
+    "/api/backups",
+    "/api/uploads/<upload>/contents",
+    "/api/restore",
+    "/api/sharing",
+    "/api/lightship",
+)
+"""What only the desk may, and with it everything beneath: it takes all data away, or puts others in their place."""
+ANYBODY = (PAIR, "/api/pair", "/assets/<path:name>", "/icon.svg", "/robots.txt")
+"""What nobody needs to be known for. None of it holds a word of anybody's data."""
+WITHOUT_WINDOW = ("/api/attachments/<int:attachment_id>",)
+"""Pictures, which a page cannot ask for with a header: kept as they are, and worth no work."""
+
+_LOG = ("/api/sessions", "/api/takes", "/api/lines", "/api/log", "/api/attachments", "/api/recordings", "/api/uploads")
+_RUN = ("/api/timers", "/api/kit", "/api/run", "/api/faults", "/api/suspects", "/api/live", "/api/readings")
+RUN_SHEET_AND_LOG = (*_LOG, *_RUN, "/api/pair")
+"""What a device for the run sheet and the log may, and everything beneath."""
+OF_A_HOOKUP = ("run", "faults", "readings", "meter", "thermometer", "loudness", "notice")
+"""The same, of a hook-up: what follows `/api/hookups/<hookup_id>/`."""
+TO_READ = ("/api/hookups", "/api/hookups/<hookup_id>", "/api/about", "/api/preferences", "/api/kinds", "/api/ears")
+"""What it may read besides."""
+
+
+def may(scope: Scope | None, method: str, rule: str) -> bool:
+    """Whether a device may ask for a route, by its rule as it is registered; None: one that is not known."""
+    if rule in ANYBODY:
+        return True
+    if scope is None or _beneath(rule, DESK_ONLY):
+        return False
+    if scope == "all" or not rule.startswith("/api/"):
+        return True
+    of_hookup = rule.removeprefix("/api/hookups/<hookup_id>/")
+    if of_hookup != rule:
+        return of_hookup.split("/")[0].split(".")[0] in OF_A_HOOKUP
+    return _beneath(rule, RUN_SHEET_AND_LOG) or (method in SAFE and rule in TO_READ)
+
+
+def _beneath(rule: str, tops: tuple[str, ...]) -> bool:
+    return any(rule == top or rule.startswith((f"{top}/", f"{top}.")) for top in tops)
+
+
+def sharing() -> Sharing:
+    found: Sharing = current_app.config["SHARING"]
+    return found
+
+
+def cookie() -> str:
+    """The name of the cookie that holds a device's token: another in every data folder, since cookies know no ports."""
+    home: Home = current_app.config["OWN"] or current_app.config["HOME_FOLDER"]
+    return f"{'__Host-' if request.is_secure else ''}low-tide-{installation(home)}"
+
+
+def device() -> Device | None:
+    """The device that asks; None for the desk."""
+    found: Device | None = g.get("device")
+    return found
+
+
+def _is_desk() -> bool:
+    """At this machine: by the address it comes from and by the name it asks for; no page elsewhere has both."""
+    host = request.host.rsplit(":", 1)[0] if not request.host.endswith("]") else request.host
+    if host not in LOOPBACK:
+        return False
+    try:
+        peer = ip_address(request.remote_addr or "")
+    except ValueError:
+        peer = None
+    if peer is None or not peer.is_loopback:
+        abort(403, "This server answers to this machine's own name at this machine only.")
+    return True
+
+
+def _not_paired() -> AnyResponse:
+    """For who is not known: the page to pair at, or a refusal."""
+    if request.path.startswith("/api/"):
+        raise NotPaired("This device is not paired, or not any more. Pair it again at the desk.")
+    return redirect(PAIR, 302)
+
+
+def _refused_from_network() -> str | None:
+    """What is wrong with how a device asks, before it is asked who it is."""
+    if not request.path.startswith("/api/"):
+        return None
+    if request.method not in SAFE and request.headers.get("Origin") is None:
+        return "This request does not say which page it comes from."
+    rule = str(request.url_rule) if request.url_rule else ""
+    if WINDOW not in request.headers and not (request.method in SAFE and rule in WITHOUT_WINDOW):
+        return "This request does not come from a page of Low Tide."
+    return None
+
+
+def guard(app: Flask) -> None:
+    """The desk may do everything; a device on the network what it was paired for; nobody else anything."""
+
+    @app.before_request
+    def who_asks() -> AnyResponse | Response | None:
+        live.window.set(request.headers.get(WINDOW, "")[:64])
+        g.device = None
+        if _is_desk():
+            return None
+        if request.host not in sharing().hosts:
+            abort(403, "This server answers to this machine's own name only.")
+        wrong = _refused_from_network()
+        if wrong:
+            abort(403, wrong)
+        token = request.cookies.get(cookie(), "")
+        g.device = sharing().device_of(token, request.remote_addr or "") if token else None
+        rule = str(request.url_rule) if request.url_rule else "/"
+        if may(g.device.scope if g.device else None, request.method, rule):
+            return None
+        if g.device is None:
+            return _not_paired()
+        if _beneath(rule, DESK_ONLY):
+            abort(403, "This can be done at the desk only.")
+        abort(403, "This device was let in for the run sheet and the log only.")
+
+    @app.after_request
+    def take_away(response: Response) -> Response:
+        """From who is not known any more, what he was known by."""
+        if response.status_code == 401 and cookie() in request.cookies:
+            response.delete_cookie(cookie(), httponly=True, samesite="Strict", secure=request.is_secure)
+        return response
