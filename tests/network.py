@@ -93,9 +93,7 @@ class Network:
         """A connection from the second machine to a port of this one."""
         return self.inside(lambda: socket.create_connection((self.here, port), 10, (source, 0) if source else None))
 
-    def connection(
-        self, port: int, source: str = "", tls: ssl.SSLContext | None = None
-    ) -> http.client.HTTPConnection:
+    def connection(self, port: int, source: str = "", tls: ssl.SSLContext | None = None) -> http.client.HTTPConnection:
         found = http.client.HTTPConnection(self.here, port, timeout=30)
         found.sock = self.socket(port, source)
         if tls:

@@ -145,10 +145,11 @@ def main() -> None:
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
                 page.add_init_script(f"localStorage.setItem('low-tide-theme', '{theme}')")
                 page.goto(found.group(0) + path)
-                page.wait_for_load_state("networkidle")
+                # Not "until nothing is under way": the stream of changes always is.
+                page.wait_for_timeout(1500)
                 if act:
                     act(page)
-                page.wait_for_timeout(400)
+                page.wait_for_timeout(600)
                 page.screenshot(path=TARGET / f"{name}.png")
                 page.close()
     finally:

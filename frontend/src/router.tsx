@@ -5,6 +5,12 @@ import { SECTIONS } from "./sections";
 
 export const router = createBrowserRouter([
   {
+    path: "/pair",
+    errorElement: <Broken />,
+    hydrateFallbackElement: <Loading what="the page" />,
+    lazy: async () => ({ Component: (await import("./parts/sharing/Pair")).default }),
+  },
+  {
     path: "/",
     element: <Shell />,
     errorElement: <Broken />,

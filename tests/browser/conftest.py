@@ -32,14 +32,17 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
 
 
 @pytest.fixture
-def screen(page: Page) -> Iterator[Page]:
-    """A page that is nowhere yet; the test fails on any error in its console, the policy's included."""
+def screen(server: Server, page: Page) -> Iterator[Page]:
+    """A page that is nowhere yet; the test fails on any error in its console, the policy's included, until the server
+    goes."""
     problems: list[str] = []
 
     def heard(message: ConsoleMessage) -> None:
         refusal = "the server responded with a status of 4" in message.text
         # A test that takes the server away says so by this error, which nothing else brings about.
         refusal |= "ERR_INTERNET_DISCONNECTED" in message.text
+        # The stream of changes never ends by itself: a test that kills the server cuts it off.
+        refusal |= "/api/live" in message.location.get("url", "")
         if message.type == "error" and not refusal:
             problems.append(message.text)
 

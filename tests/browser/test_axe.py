@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Page
 
 from tests.browser.axe import AXE, wrong, wrong_colours
+from tests.browser.rest import Rest
 from tests.browser.test_screens import SCREENS
 from tests.conftest import Server
 
@@ -79,10 +80,11 @@ def compare_panels(page: Page, server: Server, found: dict[str, list[str]], look
 def test_axe_finds_nothing(page: Page, server: Server, theme: str) -> None:
     page.add_init_script(f"localStorage.setItem('low-tide-theme', '{theme}')")
     look = wrong if theme == "day" else wrong_colours
+    rest = Rest(page)
     found: dict[str, list[str]] = {}
     for name, path in SCREENS.items():
         page.goto(server.url + path)
-        page.wait_for_load_state("networkidle")
+        rest.wait()
         found[name] = look(page)
     tabs = {
         "loudness/tap-on-lead": ("Steps", "Places", "Thin when quiet", "Readings", "Ears", "Heat", "Knobs"),
@@ -93,7 +95,7 @@ def test_axe_finds_nothing(page: Page, server: Server, theme: str) -> None:
         page.goto(server.url + path)
         for name in names:
             page.get_by_role("tab", name=name).click()
-            page.wait_for_load_state("networkidle")
+            rest.wait()
             page.wait_for_timeout(200)
             found[f"{path}, {name}"] = look(page)
     for button in ("Hum routine", "Record, simulated"):

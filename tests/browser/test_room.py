@@ -9,6 +9,7 @@ from low_tide.core.presentation.layout import layout
 from low_tide.core.rig.rig import Rig
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
+from tests.browser.rest import Rest
 from tests.conftest import Server
 
 SIZES = {"desk": (1280, 800), "tablet": (1024, 768), "large": (1920, 1080)}
@@ -123,9 +124,10 @@ SCREENS = ("bench/split-fog", "locker/groyne-r8", "loudness/quiet-hold", "feel/s
 @pytest.mark.parametrize("path", SCREENS)
 def test_at_twice_the_size_every_screen_scrolls_as_one(page: Page, server: Server, path: str) -> None:
     page.set_viewport_size(ZOOMED)
+    rest = Rest(page)
     page.goto(server.url + path)
     page.locator("main h1").wait_for(state="attached")
-    page.wait_for_load_state("networkidle")
+    rest.wait()
     found = page.evaluate(
         """() => ({
             wide: document.documentElement.scrollWidth > document.documentElement.clientWidth,

@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.rest import Rest
 from tests.conftest import Server
 
 SCREENS = {
@@ -221,16 +222,18 @@ def test_the_bench_fits_without_page_scroll(page: Page, server: Server, width: i
 @pytest.mark.parametrize("path", ["run/silent-night", "log/1"])
 def test_a_phone_has_no_sideways_scroll(page: Page, server: Server, path: str) -> None:
     page.set_viewport_size({"width": 390, "height": 800})
+    rest = Rest(page)
     page.goto(server.url + path)
-    page.wait_for_load_state("networkidle")
+    rest.wait()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
 def test_nothing_is_asked_of_anywhere_else(page: Page, server: Server) -> None:
     asked: list[str] = []
     page.on("request", lambda request: asked.append(request.url))
+    rest = Rest(page)
     for path in SCREENS.values():
         page.goto(server.url + path)
-        page.wait_for_load_state("networkidle")
+        rest.wait()
     assert asked
     assert all(url.startswith((server.url, "data:", "blob:")) for url in asked)

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./generated/schema";
+import { shutOut } from "./shutOut";
 
 export type Schemas = components["schemas"];
 export type BenchState = Schemas["BenchState"];
@@ -22,19 +23,47 @@ export const api = createClient<paths>({ baseUrl: "" });
 const DATA = "Low-Tide-Data";
 let seen: string | null = null;
 
-/** Headers that say which data this page was read from: what a backup took the place of is not written into. */
-export const ofTheseData = (): Record<string, string> => (seen === null ? {} : { [DATA]: seen });
+/** A word that nobody else has, also where the browser gives out none itself (plain HTTP on a network). */
+export const ownWord = () =>
+  [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+
+/** What this open page goes by: only a page of the program's own can say it, and what it changed it need not be told. */
+export const WINDOW = ownWord();
+
+/** Which data this page was read from, null before the first answer. */
+export const theseData = () => seen;
+
+/** Headers of every request: which page asks, and which data it was read from, so that nothing is written into others. */
+const ownHeaders = (): Record<string, string> => ({
+  "Low-Tide-Window": WINDOW,
+  ...(seen === null ? {} : { [DATA]: seen }),
+});
+
+function heard(response: Response) {
+  seen ??= response.headers.get(DATA);
+  if (response.status === 401) shutOut();
+}
 
 api.use({
   onRequest({ request }) {
-    if (seen !== null) request.headers.set(DATA, seen);
+    for (const [name, value] of Object.entries(ownHeaders())) request.headers.set(name, value);
     return request;
   },
   onResponse({ response }) {
-    seen ??= response.headers.get(DATA);
+    heard(response);
     return undefined;
   },
 });
+
+/** Asks for what is no JSON: a sound, a stream, lines. */
+export async function ask(url: string, init: RequestInit = {}): Promise<Response> {
+  const response = await fetch(url, {
+    ...init,
+    headers: { ...(init.headers as Record<string, string>), ...ownHeaders() },
+  });
+  heard(response);
+  return response;
+}
 
 /** A refusal from the server, in its own sentences. */
 export class Refusal extends Error {
@@ -97,10 +126,10 @@ export async function sendFile<T>(url: string, file: Blob): Promise<T> {
     throw UNREADABLE;
   }
   return answer<T>(
-    fetch(url, {
+    ask(url, {
       method: "POST",
       body,
-      headers: { "content-type": "application/octet-stream", ...ofTheseData() },
+      headers: { "content-type": "application/octet-stream" },
     }).then(async (response) => {
       const told = await response.json().catch(() => undefined);
       return response.ok ? { data: told as T, response } : { error: told, response };

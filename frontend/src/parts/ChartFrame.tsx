@@ -1,6 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, useState, type ReactNode } from "react";
 import { Button } from "./controls";
+import { copyText } from "./copyText";
 import { answer, api } from "../api/client";
 import type { Table } from "./table";
 
@@ -68,7 +69,7 @@ export function ChartFrame({ title, label, sentence, table, roomy, children }: P
   const copy = async () => {
     // Written by the server, as every other CSV is: it knows what a spreadsheet would take for a formula.
     const { text } = await answer(api.POST("/api/tools/csv", { body: table }));
-    await navigator.clipboard.writeText(text);
+    await copyText(text);
   };
   return (
     <section

@@ -1,11 +1,11 @@
 import { ChevronDown } from "lucide-react";
 import { useLayoutEffect, useRef, useState } from "react";
 import { NavLink, useNavigate } from "react-router";
-import { SECTIONS } from "../sections";
+import type { Section } from "../sections";
 import { Menu } from "./Menu";
 import { useSize } from "./useSize";
 
-const LINK = "rounded-md px-2 py-1.5 font-medium whitespace-nowrap";
+const LINK = "inline-flex items-center justify-center rounded-md px-2 py-1.5 font-medium whitespace-nowrap";
 const GAP = 2;
 /** What the button of the folded ones takes beside its longest name, px. */
 const BUTTON = 34;
@@ -20,7 +20,7 @@ function fitting(widths: number[], room: number): number {
 }
 
 /** The sections in the order of work; where they do not all fit, the rest behind a button that names where one is. */
-export function SectionNav({ here }: { here: string }) {
+export function SectionNav({ here, sections }: { here: string; sections: Section[] }) {
   const { ref, width } = useSize();
   const go = useNavigate();
   const measure = useRef<HTMLDivElement>(null);
@@ -30,9 +30,9 @@ export function SectionNav({ here }: { here: string }) {
       setWidths([...(measure.current?.children ?? [])].map((each) => (each as HTMLElement).offsetWidth));
     read();
     void document.fonts.ready.then(read);
-  }, []);
+  }, [sections]);
   const shown = Math.max(0, fitting(widths, width));
-  const folded = SECTIONS.slice(widths.length ? shown : SECTIONS.length);
+  const folded = sections.slice(widths.length ? shown : sections.length);
   const inside = folded.find((section) => section.name === here);
   return (
     <nav
@@ -42,14 +42,14 @@ export function SectionNav({ here }: { here: string }) {
     >
       <div className="absolute h-0 w-full overflow-hidden">
         <div ref={measure} aria-hidden className="invisible flex w-max" inert>
-          {SECTIONS.map((section) => (
+          {sections.map((section) => (
             <span key={section.id} className={LINK}>
               {section.name}
             </span>
           ))}
         </div>
       </div>
-      {SECTIONS.slice(0, SECTIONS.length - folded.length).map((section) => (
+      {sections.slice(0, sections.length - folded.length).map((section) => (
         <NavLink
           key={section.id}
           to={`/${section.id}`}

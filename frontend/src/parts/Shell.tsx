@@ -1,9 +1,7 @@
 import { useOtherWindows } from "./elsewhere";
-import { BookOpen, HardDrive, Settings2 } from "lucide-react";
-import { useQuery } from "@tanstack/react-query";
+import { BookOpen, HardDrive, Moon, Search, Settings2, Share2, Sun } from "lucide-react";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
-import { Link, Outlet, useLocation, useNavigate } from "react-router";
-import { answer, api } from "../api/client";
+import { Link, Navigate, Outlet, useLocation, useNavigate } from "react-router";
 import { SECTIONS } from "../sections";
 import { useLightship } from "../sections/first/useLightship";
 import { Key } from "./controls";
@@ -11,11 +9,23 @@ import { Find } from "./Find";
 import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
 import { PreferencesSheet, usePreferences } from "./Preferences";
+import { useLive } from "./live/useLive";
 import { SectionNav } from "./SectionNav";
+import { CameIn } from "./sharing/CameIn";
+import { OutOfReach } from "./sharing/OutOfReach";
+import { isAtDesk, linkToFile, saveFile } from "./sharing/save";
+import { useAbout } from "./sharing/useAbout";
+import { Loading } from "./states";
+import { chooseTheme, isNight } from "./theme";
 
 const YourData = lazy(() => import("./YourData"));
+const ShareSheet = lazy(() => import("./sharing/ShareSheet"));
 
-type Open = "find" | "keys" | "data" | "preferences" | null;
+type Open = "find" | "keys" | "data" | "preferences" | "share" | null;
+
+/** Sections whose addresses name a hook-up: its run sheet is where a device by the amp sees it. */
+const ABOUT_A_HOOKUP = /^\/(?:bench|loudness|feel|capture)(?=\/|$)/;
+const BY_THE_AMP = SECTIONS.filter((section) => section.byTheAmp);
 
 function Wordmark() {
   return (
@@ -36,13 +46,9 @@ function Wordmark() {
 
 /** While one looks around the lightship: where one is, and the way back. */
 function Visiting() {
-  const about = useQuery({
-    queryKey: ["about"],
-    queryFn: () => answer(api.GET("/api/about")),
-    staleTime: Infinity,
-  });
+  const { about, isDesk } = useAbout();
   const lightship = useLightship();
-  if (!about.data?.visiting) return null;
+  if (!about?.visiting) return null;
   return (
     <div
       role="region"
@@ -52,17 +58,54 @@ function Visiting() {
       <span>
         You are on the <b>lightship</b>, an invented studio. Nothing here touches your own data.
       </span>
-      <button
-        type="button"
-        className="min-h-[24px] font-semibold underline"
-        disabled={lightship.isPending}
-        onClick={() => lightship.mutate(false)}
-      >
-        {lightship.isPending ? "Going back …" : "Back to my own"}
-      </button>
+      {isDesk && (
+        <button
+          type="button"
+          className="min-h-[24px] font-semibold underline"
+          disabled={lightship.isPending}
+          onClick={() => lightship.mutate(false)}
+        >
+          {lightship.isPending ? "Going back …" : "Back to my own"}
+        </button>
+      )}
       {lightship.error && <span role="alert">{lightship.error.message}</span>}
     </div>
   );
+}
+
+/** For a device that has no preferences to choose it in: light, or for a dark room. */
+function NightWatch() {
+  const [night, setNight] = useState(isNight);
+  const turn = () => {
+    chooseTheme(night ? "day" : "night");
+    setNight(!night);
+  };
+  return (
+    <button
+      type="button"
+      aria-pressed={night}
+      aria-label="Night watch"
+      title="Night watch: for a dark room"
+      onClick={turn}
+      className="flex items-center justify-center rounded p-1 hover:bg-faint"
+    >
+      {night ? <Sun size={17} /> : <Moon size={17} />}
+    </button>
+  );
+}
+
+/** On a device, a link to a file is asked for by the page itself. */
+function useFilesFromAfar() {
+  useEffect(() => {
+    const clicked = (event: MouseEvent) => {
+      const address = isAtDesk ? undefined : linkToFile(event);
+      if (!address) return;
+      event.preventDefault();
+      void saveFile(address);
+    };
+    document.addEventListener("click", clicked);
+    return () => document.removeEventListener("click", clicked);
+  }, []);
 }
 
 export function Shell() {
@@ -71,8 +114,13 @@ export function Shell() {
   const pending = useRef(0);
   const preferences = usePreferences();
   useOtherWindows();
+  useLive();
+  useFilesFromAfar();
+  const { about, device, isDesk } = useAbout();
+  const isForAll = device?.scope !== "run";
+  const sections = isForAll ? SECTIONS : BY_THE_AMP;
   const goTo = Object.fromEntries(
-    SECTIONS.map((section) => [
+    sections.map((section) => [
       section.key,
       () => {
         if (Date.now() - pending.current > 1500) return false;
@@ -91,7 +139,7 @@ export function Shell() {
   }, [here]);
   useKeys({
     ...goTo,
-    "/": () => setOpen("find"),
+    "/": () => isForAll && setOpen("find"),
     "?": () => setOpen("keys"),
     g: () => {
       pending.current = Date.now();
@@ -106,24 +154,29 @@ export function Shell() {
         Skip to the work
       </a>
       <Visiting />
-      <header className="no-print flex min-h-[44px] shrink-0 flex-wrap items-center gap-x-4 border-b border-line px-4 max-sm:py-1.5">
+      <header className="at-arm no-print flex min-h-[44px] shrink-0 flex-wrap items-center gap-x-4 touch:py-1 border-b border-line px-4 max-sm:py-1.5">
         <Wordmark />
-        <SectionNav here={here} />
+        <SectionNav here={here} sections={sections} />
         <div className="ml-auto flex items-center gap-3 text-[13px] text-ink-2">
-          <span className="hidden max-w-[150px] truncate xl:inline min-[1480px]:max-w-[220px]">
-            {preferences.data?.preferences.session_name}
-          </span>
-          <button
-            type="button"
-            onClick={() => setOpen("find")}
-            className="flex items-center gap-1.5 rounded px-1"
+          <span
+            className={`max-w-[150px] truncate min-[1480px]:max-w-[220px] ${device ? "" : "hidden xl:inline"}`}
           >
-            <Key>/</Key> <span className="max-[1300px]:sr-only">find</span>
-          </button>
+            {device?.name ?? preferences.data?.preferences.session_name}
+          </span>
+          {isForAll && (
+            <button
+              type="button"
+              onClick={() => setOpen("find")}
+              className="flex items-center justify-center gap-1.5 rounded px-1"
+            >
+              <Search size={17} className="hidden touch:block" />
+              <Key>/</Key> <span className="max-[1300px]:sr-only">find</span>
+            </button>
+          )}
           <button
             type="button"
             onClick={() => setOpen("keys")}
-            className="flex items-center gap-1.5 rounded px-1"
+            className="flex items-center gap-1.5 rounded px-1 touch:hidden"
           >
             <Key>?</Key> <span className="max-[1300px]:sr-only">keys</span>
           </button>
@@ -131,38 +184,74 @@ export function Shell() {
             to="/help/user-guide"
             aria-label="Help"
             title="User guide, physics, checks"
-            className="rounded p-1 hover:bg-faint"
+            className="inline-flex items-center justify-center rounded p-1 hover:bg-faint"
           >
             <BookOpen size={17} />
           </Link>
-          <button
-            type="button"
-            aria-label="Your data"
-            title="Your data: back up, restore"
-            onClick={() => setOpen("data")}
-            className="rounded p-1 hover:bg-faint"
-          >
-            <HardDrive size={17} />
-          </button>
-          <button
-            type="button"
-            aria-label="Preferences"
-            onClick={() => setOpen("preferences")}
-            className="rounded p-1 hover:bg-faint"
-          >
-            <Settings2 size={17} />
-          </button>
+          {!isForAll && <NightWatch />}
+          {isDesk && (
+            <>
+              <button
+                type="button"
+                aria-label="Share"
+                title="Share with a device on the network"
+                onClick={() => setOpen("share")}
+                className="rounded p-1 hover:bg-faint"
+              >
+                <Share2 size={17} />
+              </button>
+              <button
+                type="button"
+                aria-label="Your data"
+                title="Your data: back up, restore"
+                onClick={() => setOpen("data")}
+                className="rounded p-1 hover:bg-faint"
+              >
+                <HardDrive size={17} />
+              </button>
+            </>
+          )}
+          {isForAll && (
+            <button
+              type="button"
+              aria-label="Preferences"
+              onClick={() => setOpen("preferences")}
+              className="rounded p-1 hover:bg-faint"
+            >
+              <Settings2 size={17} />
+            </button>
+          )}
         </div>
       </header>
-      <main id="main" tabIndex={-1} className="min-h-0 flex-1 outline-none">
+      {isDesk && <CameIn />}
+      <OutOfReach isDesk={isAtDesk} />
+      <main
+        id="main"
+        tabIndex={-1}
+        className={`min-h-0 flex-1 outline-none ${BY_THE_AMP.some((s) => s.name === here) ? "at-arm" : ""}`}
+      >
         <h1 className="sr-only">{here}</h1>
-        <Outlet />
+        {!isAtDesk && !about ? (
+          <Loading what="what this device may do" />
+        ) : isForAll || pathname.startsWith("/help") || sections.some((s) => s.name === here) ? (
+          <Outlet />
+        ) : (
+          <Navigate
+            to={ABOUT_A_HOOKUP.test(pathname) ? pathname.replace(ABOUT_A_HOOKUP, "/run") : "/run"}
+            replace
+          />
+        )}
       </main>
       {open === "find" && <Find onClose={() => setOpen(null)} onOpen={setOpen} />}
       {open === "keys" && <KeyHelp onClose={() => setOpen(null)} />}
       {open === "data" && (
         <Suspense fallback={null}>
           <YourData onClose={() => setOpen(null)} />
+        </Suspense>
+      )}
+      {open === "share" && (
+        <Suspense fallback={null}>
+          <ShareSheet onClose={() => setOpen(null)} />
         </Suspense>
       )}
       {open === "preferences" && <PreferencesSheet onClose={() => setOpen(null)} />}

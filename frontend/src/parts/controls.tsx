@@ -28,7 +28,7 @@ export function Button({ look = "plain", className = "", type = "button", ...res
 
 export function Key({ children }: { children: ReactNode }) {
   return (
-    <kbd className="rounded border border-b-2 border-line bg-sheet px-1.5 font-sans text-[11px] font-semibold text-ink-2">
+    <kbd className="rounded border touch:hidden border-b-2 border-line bg-sheet px-1.5 font-sans text-[11px] font-semibold text-ink-2">
       {children}
     </kbd>
   );

@@ -1,4 +1,4 @@
-import { ofTheseData, Refusal, type Schemas } from "../api/client";
+import { ask, Refusal, type Schemas } from "../api/client";
 
 /** Asks for an answer that comes as lines of JSON, and hands each line on as it arrives; a problem half-way is thrown. */
 export async function readLines<T extends { problem?: string | null }>(
@@ -7,9 +7,9 @@ export async function readLines<T extends { problem?: string | null }>(
   signal: AbortSignal,
   onLine: (line: T) => void,
 ): Promise<void> {
-  const response = await fetch(url, {
+  const response = await ask(url, {
     method: "POST",
-    headers: { "content-type": "application/json", ...ofTheseData() },
+    headers: { "content-type": "application/json" },
     body: JSON.stringify(body),
     signal,
   });

@@ -8,10 +8,13 @@ export function chosenTheme(): Theme {
   return stored === "day" || stored === "night" ? stored : "system";
 }
 
-export function applyTheme(): void {
+export function isNight(): boolean {
   const chosen = chosenTheme();
-  const night = chosen === "night" || (chosen === "system" && dark.matches);
-  document.documentElement.dataset.theme = night ? "night" : "day";
+  return chosen === "night" || (chosen === "system" && dark.matches);
+}
+
+export function applyTheme(): void {
+  document.documentElement.dataset.theme = isNight() ? "night" : "day";
 }
 
 export function chooseTheme(theme: Theme): void {

@@ -7,6 +7,8 @@ export interface Section {
   key: string;
   paths: string[];
   load: () => Promise<{ default: ComponentType }>;
+  /** Also for a device that was let in for the run sheet and the log alone. */
+  byTheAmp?: true;
 }
 
 /** The sections that have something to show, in the order of the work. Navigation, keys and routes read this. */
@@ -72,6 +74,7 @@ export const SECTIONS: Section[] = [
       "run/:hookupId/wrong/:faultId",
     ],
     load: () => import("./run/RunSheet"),
+    byTheAmp: true,
   },
   {
     id: "log",
@@ -85,6 +88,7 @@ export const SECTIONS: Section[] = [
       "log/notice/:noticeOf",
     ],
     load: () => import("./log/Log"),
+    byTheAmp: true,
   },
   {
     id: "plan",

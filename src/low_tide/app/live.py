@@ -60,17 +60,18 @@ class Live:
             self._kept.append(Change(self._at, tables, window.get()))
             self._more.notify_all()
 
-    def since(self, at: int) -> Changes:
-        """What came after a number. One that is yet to come is from before a start of the program: all is missed."""
+    def since(self, at: int | None) -> Changes:
+        """What came after a number, nothing for none. One that is yet to come is from before a start of the program: all
+        is missed."""
         with self._more:
-            return self._since(at)
+            return self._since(self._at if at is None else at)
 
     def _since(self, at: int) -> Changes:
         oldest = self._kept[0].at if self._kept else self._at + 1
         missed = at > self._at or at < oldest - 1
         return Changes(self._at, () if missed else tuple(c for c in self._kept if c.at > at), missed)
 
-    def stream(self, device: str, at: int) -> Stream:
+    def stream(self, device: str, at: int | None) -> Stream:
         """What is changed after a number, as it is. A device has one stream: the newest ends the one before.
 
         Busy where there are as many as there may be.
@@ -117,7 +118,7 @@ class Stream:
 
     live: Live
     device: str
-    at: int
+    at: int | None
 
     def __iter__(self) -> Iterator[Changes | None]:
         first = self.live.since(self.at)

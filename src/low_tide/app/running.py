@@ -10,7 +10,7 @@ from typing import Any
 
 from low_tide.app import loudness, timers
 from low_tide.app.bench import rig_at, rig_of, row_of
-from low_tide.app.clock import local
+from low_tide.app.clock import ago, local
 from low_tide.app.errors import Invalid, NotFound, NotReady
 from low_tide.app.preferences import preferences
 from low_tide.app.readings import known
@@ -80,6 +80,7 @@ class Stands:
 class RunState:
     """The run sheet as it stands. `blocked` says why it must not be marked as on yet, worst first.
 
+    `revision` and `round`: the state of the hook-up that the ticks are of, and how often they began anew.
     `begins`: the hook-up whose leads it goes on from, None where it begins with nothing; `stands`: what it could go on
     from. `quiet`: limits that it would not keep, and min until they hold. `left_on`: min it has been on without a take,
     where that is to be asked about.
@@ -87,6 +88,8 @@ class RunState:
 
     hookup: str
     name: str
+    revision: int
+    round: int
     is_on: bool
     since: str | None
     verdict: Verdict
@@ -101,7 +104,7 @@ class RunState:
 
 
 @dataclass(frozen=True)
-class _Made:
+class Made:
     """What does not depend on ticks, words and readings."""
 
     rig: Rig
@@ -166,11 +169,11 @@ def _stands(row: HookupRecord, rig: Rig, standing: Standing) -> Stands:
 
 
 MOST_SHEETS = 24
-_sheets: OrderedDict[str, tuple[Any, _Made]] = OrderedDict()
+_sheets: OrderedDict[str, tuple[Any, Made]] = OrderedDict()
 """Hook-up → what its sheet rests on, and the sheet: ticks come fast, and nothing of it changes by them. Of a few."""
 
 
-def _made(row: HookupRecord) -> _Made:
+def made_of(row: HookupRecord) -> Made:
     """The sheet as it was made last, as long as nothing that it rests on has changed."""
     begins = row.run.get("begins")
     there = hookups.find(begins["hookup"]) if begins else None
@@ -189,13 +192,13 @@ def _made(row: HookupRecord) -> _Made:
     return made
 
 
-def _make(row: HookupRecord) -> _Made:
+def _make(row: HookupRecord) -> Made:
     rig, schools = rig_of(row), preferences()
     standing = _standing(row)
     begins = None
     if standing is not None and (there := hookups.find(row.run["begins"]["hookup"])) is not None:
         begins = _stands(there, rig, standing)
-    return _Made(rig, judge(rig, schools), run_sheet(rig, schools, standing), begins)
+    return Made(rig, judge(rig, schools), run_sheet(rig, schools, standing), begins)
 
 
 def _could_go_on_from(row: HookupRecord, rig: Rig) -> Stands | None:
@@ -216,7 +219,7 @@ def accepted_words(row: HookupRecord) -> dict[str, str]:
 def accepted(row: HookupRecord) -> list[Finding]:
     """Cautions of a hook-up as it stands that were accepted with a word."""
     words = accepted_words(row)
-    return [f for f in _made(row).judged.findings if f.severity == "caution" and f.key in words]
+    return [f for f in made_of(row).judged.findings if f.severity == "caution" and f.key in words]
 
 
 def _minute(stamp: str) -> int:
@@ -259,7 +262,7 @@ def _left_on(row: HookupRecord) -> float | None:
     return idle if idle >= LEFT_ON_MIN else None
 
 
-def _state(row: HookupRecord, made: _Made) -> RunState:
+def state_of(row: HookupRecord, made: Made) -> RunState:
     ticks, words = set(row.run.get("ticks", [])), accepted_words(row)
     read = step_readings.latest(row.id)
     steps = tuple(
@@ -272,6 +275,8 @@ def _state(row: HookupRecord, made: _Made) -> RunState:
     return RunState(
         row.id,
         row.name,
+        row.current,
+        row.run.get("round", 0),
         row.is_on,
         row.run.get("since"),
         _verdict(made.judged.verdict, steps),
@@ -289,7 +294,12 @@ def _state(row: HookupRecord, made: _Made) -> RunState:
 def state(hookup_id: str) -> RunState:
     """The run sheet of a hook-up as it stands."""
     row = row_of(hookup_id)
-    return _state(row, _made(row))
+    return state_of(row, made_of(row))
+
+
+def _anew(row: HookupRecord) -> dict[str, Any]:
+    """Nothing ticked: what was ticked before is of another round."""
+    return {"ticks": [], "ticked": {}, "round": row.run.get("round", 0) + 1}
 
 
 def begin_from(hookup_id: str, standing: str) -> RunState:
@@ -308,12 +318,12 @@ def begin_from(hookup_id: str, standing: str) -> RunState:
                 raise Invalid(f"Go on from: “{there.name}” was never marked as switched on, so nothing of it stands.")
             revision = there.current if there.is_on else stood["revision"]
             begins = {"hookup": there.id, "revision": revision, "is_on": there.is_on}
-        row = replace(row, run={**row.run, "begins": begins, "ticks": []})
+        row = replace(row, run={**row.run, "begins": begins, **_anew(row)})
         hookups.update(row)
-        return _state(row, _made(row))
+        return state_of(row, made_of(row))
 
 
-def _step(made: _Made, step_id: str) -> Step:
+def _step(made: Made, step_id: str) -> Step:
     found = next((s for s in made.sheet if s.id == step_id), None)
     if found is None:
         raise NotFound("This step is not on the sheet any more: the hook-up has changed. Look again.")
@@ -324,50 +334,50 @@ def tick(hookup_id: str, step_id: str, done: bool) -> RunState:
     """Tick a step off, or take the tick back. What is waited for after it begins, or is forgotten."""
     with database.atomic():
         row = row_of(hookup_id)
-        made = _made(row)
-        step = _step(made, step_id)
-        ticks = (set(row.run.get("ticks", [])) & {s.id for s in made.sheet}) - {step_id}
-        row = replace(row, run={**row.run, "ticks": sorted(ticks | {step_id} if done else ticks)})
+        made = made_of(row)
+        row = ticked(row, made.sheet, _step(made, step_id), done)
         hookups.update(row)
-        if step.wait and done:
-            timers.begin(step.wait.kind, row.id, step_id, step.wait.words, step.wait.seconds)
-        elif step.wait:
-            timers.forget(step.wait.kind, row.id, step_id)
-        return _state(row, made)
+        return state_of(row, made)
+
+
+def ticked(row: HookupRecord, sheet: tuple[Step, ...], step: Step, done: bool, age_s: float = 0.0) -> HookupRecord:
+    """A hook-up with a step ticked off or not, so many s ago; what is waited for after it has run for as long."""
+    on_sheet = {s.id for s in sheet}
+    ticks = (set(row.run.get("ticks", [])) & on_sheet) - {step.id}
+    times = {id: at for id, at in row.run.get("ticked", {}).items() if id in on_sheet}
+    if step.wait and done:
+        timers.begin(step.wait.kind, row.id, step.id, step.wait.words, step.wait.seconds, age_s)
+    elif step.wait:
+        timers.forget(step.wait.kind, row.id, step.id)
+    ticks = ticks | {step.id} if done else ticks
+    return replace(row, run={**row.run, "ticks": sorted(ticks), "ticked": {**times, step.id: ago(seconds=age_s)}})
 
 
 def read(hookup_id: str, step_id: str, value: float | None, from_device: bool = False) -> RunState:
     """Keep what was read off at a step, None for over the meter's range; `from_device`: from the simulated one."""
     with database.atomic():
         row = row_of(hookup_id)
-        made = _made(row)
+        made = made_of(row)
         step = _step(made, step_id)
-        if step.reads is None:
-            raise Invalid("Reading: nothing is read off at this step.")
-        kind = KINDS[step.reads.quantity]
-        if from_device:
+        if from_device and step.reads:
             value = _shown(row, step)
-        elif value is None and step.reads.quantity != "ohms":
-            raise Invalid(f"{kind.label}: a number in {kind.unit} is wanted.")
-        elif value is not None and not kind.least <= value <= kind.most:
-            bounds = f"{figure(kind.least)} to {figure(kind.most)} {kind.unit}"
-            raise Invalid(f"{kind.label}: {figure(value)} is outside {bounds}.")
-        at = now()
-        said = held(_expected(step.reads, made.rig, at), inf if value is None else value)
-        step_readings.insert(
-            StepReadingRecord(
-                row.id,
-                step_id,
-                step.reads.quantity,
-                step.reads.of,
-                step.reads.state,
-                value,
-                said.answer,
-                at,
-                from_device,
-            )
-        )
-        return _state(row, made)
+        step_readings.insert(replace(read_at(row, made.rig, step, value, now()), simulated=from_device))
+        return state_of(row, made)
+
+
+def read_at(row: HookupRecord, rig: Rig, step: Step, value: float | None, at: str) -> StepReadingRecord:
+    """What was read off at a step, None for over the meter's range, and what it comes to. Invalid out of bounds."""
+    if step.reads is None:
+        raise Invalid("Reading: nothing is read off at this step.")
+    kind = KINDS[step.reads.quantity]
+    if value is None and step.reads.quantity != "ohms":
+        raise Invalid(f"{kind.label}: a number in {kind.unit} is wanted.")
+    if value is not None and not kind.least <= value <= kind.most:
+        bounds = f"{figure(kind.least)} to {figure(kind.most)} {kind.unit}"
+        raise Invalid(f"{kind.label}: {figure(value)} is outside {bounds}.")
+    said = held(_expected(step.reads, rig, at), inf if value is None else value)
+    reads = step.reads
+    return StepReadingRecord(row.id, step.id, reads.quantity, reads.of, reads.state, value, said.answer, at)
 
 
 def _shown(row: HookupRecord, step: Step) -> float:
@@ -384,10 +394,10 @@ def take_back(hookup_id: str, step_id: str) -> RunState:
     """Take the latest reading at a step back."""
     with database.atomic():
         row = row_of(hookup_id)
-        made = _made(row)
+        made = made_of(row)
         if not step_readings.take_back(row.id, _step(made, step_id).id):
             raise NotFound("There is no reading at this step to take back.")
-        return _state(row, made)
+        return state_of(row, made)
 
 
 def accept(hookup_id: str, key: str, word: str) -> RunState:
@@ -397,14 +407,14 @@ def accept(hookup_id: str, key: str, word: str) -> RunState:
         raise Invalid(f"Your word: at most 200 characters, this has {len(word)}.")
     with database.atomic():
         row = row_of(hookup_id)
-        made = _made(row)
+        made = made_of(row)
         current = {f.key for f in made.judged.findings if f.severity == "caution"}
         if key not in current:
             raise NotFound("This is not a caution of the hook-up as it stands now. Look again.")
         words = {k: v for k, v in accepted_words(row).items() if k in current and k != key}
         row = replace(row, run={**row.run, "accepted": {**words, key: word} if word else words})
         hookups.update(row)
-        return _state(row, made)
+        return state_of(row, made)
 
 
 def _same_amp(row: HookupRecord, rig: Rig) -> list[tuple[HookupRecord, Rig | None]]:
@@ -427,10 +437,10 @@ def _off(row: HookupRecord, rig: Rig | None, cools: bool) -> HookupRecord:
     switched.off(row.id, now())
     timers.begin_all("play", row.id, ())
     timers.begin_all("touch", row.id, when_off(rig, played) if cools and rig else ())
-    return replace(row, is_on=False, run={**row.run, "since": None, "asked": None, "ticks": [], "begins": None})
+    return replace(row, is_on=False, run={**row.run, "since": None, "asked": None, "begins": None, **_anew(row)})
 
 
-def _on(row: HookupRecord, made: _Made) -> HookupRecord:
+def _on(row: HookupRecord, made: Made) -> HookupRecord:
     """A hook-up marked as on. What it came from is off, and where the amp stayed on the time goes on."""
     stays = made.begins is not None and made.begins.is_on and not made.begins.off
     since = now()
@@ -452,8 +462,8 @@ def switch(hookup_id: str, on: bool) -> RunState:
     """Mark as switched on, refused while anything blocks it; or as off, which clears the ticks."""
     with database.atomic():
         row = row_of(hookup_id)
-        made = _made(row)
-        before = _state(row, made)
+        made = made_of(row)
+        before = state_of(row, made)
         if on and before.blocked and not row.is_on:
             raise NotReady("Not yet: " + before.blocked[0], *before.blocked[1:])
         if on and not row.is_on:
@@ -463,7 +473,7 @@ def switch(hookup_id: str, on: bool) -> RunState:
             row = _off(row, made.rig, cools=row.is_on)
             row = replace(row, run={**row.run, "stood": stood} if stood else row.run)
         hookups.update(row)
-        return _state(row, _made(row))
+        return state_of(row, made_of(row))
 
 
 def still_on(hookup_id: str) -> RunState:
@@ -474,7 +484,7 @@ def still_on(hookup_id: str) -> RunState:
             raise NotReady("It is not marked as switched on.")
         row = replace(row, run={**row.run, "asked": now()})
         hookups.update(row)
-        return _state(row, _made(row))
+        return state_of(row, made_of(row))
 
 
 CAUTION = (

@@ -76,9 +76,10 @@ def running() -> list[Timer]:
     return [_told(each, names, now) for each in kept.every() if each.ends >= since]
 
 
-def begin(kind: Kind, hookup: str, about: str, label: str, seconds: float) -> None:
-    """Begin a timer, in place of another of the same thing; in the transaction of what begins it."""
-    now = _now()
+def begin(kind: Kind, hookup: str, about: str, label: str, seconds: float, ago_s: float = 0.0) -> None:
+    """Begin a timer, or one that began so many s ago, in place of another of the same thing; in the transaction of what
+    begins it."""
+    now = _now() - timedelta(seconds=ago_s)
     kept.forget_before(ago(hours=SHOWN_AFTER_H))
     kept.begin(TimerRecord(kind, hookup, about, label, _stamp(now), _stamp(now + timedelta(seconds=seconds))))
 

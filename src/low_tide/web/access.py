@@ -10,9 +10,8 @@ from werkzeug.wrappers import Response as AnyResponse
 from low_tide.app import live
 from low_tide.app.sharing import Device, NotPaired, Scope, Sharing
 from low_tide.store.home import Home, installation
-from low_tide.web.security import SAFE
+from low_tide.web.security import SAFE, is_loopback
 
-LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 WINDOW = "Low-Tide-Window"
 """The header that names the open page; only a page of the program's own can send it."""
 PAIR = "/pair"
@@ -31,7 +30,16 @@ ANYBODY = (PAIR, "/api/pair", "/assets/<path:name>", "/icon.svg", "/robots.txt")
 WITHOUT_WINDOW = ("/api/attachments/<int:attachment_id>",)
 """Pictures, which a page cannot ask for with a header: kept as they are, and worth no work."""
 
-_LOG = ("/api/sessions", "/api/takes", "/api/lines", "/api/log", "/api/attachments", "/api/recordings", "/api/uploads")
+_LOG = (
+    "/api/sessions",
+    "/api/takes",
+    "/api/lines",
+    "/api/log",
+    "/api/attachments",
+    "/api/recordings",
+    "/api/uploads",
+    "/api/neighbours",
+)
 _RUN = ("/api/timers", "/api/kit", "/api/run", "/api/faults", "/api/suspects", "/api/live", "/api/readings")
 RUN_SHEET_AND_LOG = (*_LOG, *_RUN, "/api/pair")
 """What a device for the run sheet and the log may, and everything beneath."""
@@ -78,8 +86,7 @@ def device() -> Device | None:
 
 def _is_desk() -> bool:
     """At this machine: by the address it comes from and by the name it asks for; no page elsewhere has both."""
-    host = request.host.rsplit(":", 1)[0] if not request.host.endswith("]") else request.host
-    if host not in LOOPBACK:
+    if not is_loopback(request.host):
         return False
     try:
         peer = ip_address(request.remote_addr or "")

@@ -26,6 +26,14 @@ lose it after so many seconds; places stay under what a system lends a process."
 SAFE = {"GET", "HEAD", "OPTIONS"}
 
 
+LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
+
+
+def is_loopback(host: str) -> bool:
+    """Whether a host, with its port or without, is a name of this machine for itself."""
+    return (host if host.endswith("]") else host.rsplit(":", 1)[0]) in LOOPBACK
+
+
 class BoundedRequest(Request):
     """A request whose JSON is read by the same bounds as any file; FormatError where it is not within them."""
 
@@ -66,7 +74,8 @@ def guard(app: Flask) -> None:
         )
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "no-referrer"
-        response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+        if request.is_secure or is_loopback(request.host):  # elsewhere browsers ignore it, and say so in the console
+            response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
         response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
         if request.path.startswith("/api/"):
             response.headers["Cache-Control"] = "no-store"

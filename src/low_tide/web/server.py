@@ -91,7 +91,6 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
         return send_from_directory(static, "robots.txt")
 
     @app.route("/", defaults={"_": ""})
-    @app.route(access.PAIR, defaults={"_": ""})
     @app.route("/<path:_>")
     def page(_: str) -> Response | tuple[Response, int]:
         if _.startswith("api/"):
@@ -103,5 +102,9 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
         response = Response(html, mimetype="text/html")
         response.headers["Cache-Control"] = "no-store"
         return response
+
+    @app.route(access.PAIR)
+    def pairing_page() -> Response | tuple[Response, int]:
+        return page("")
 
     return app

@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { ask } from "../../api/client";
 
 /** Seconds fetched and scheduled at one time, and how far ahead of the ear they are. */
 const PIECE_S = 6;
@@ -22,7 +23,7 @@ interface Playing {
 }
 
 async function fetched(take: number, start: number, stop: number, context: BaseAudioContext) {
-  const response = await fetch(`/api/takes/${take}/sound?start=${start}&stop=${stop}`);
+  const response = await ask(`/api/takes/${take}/sound?start=${start}&stop=${stop}`);
   if (!response.ok) throw new Error("sound");
   return context.decodeAudioData(await response.arrayBuffer());
 }

@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { ask } from "../../api/client";
 
 const FADE_S = 0.012;
 
@@ -32,7 +33,7 @@ export function usePlayer(files: string[]) {
     const load = async () => {
       const decoder = new OfflineAudioContext(1, 1, 48000);
       const read = async (file: string) => {
-        const response = await fetch(file);
+        const response = await ask(file);
         if (!response.ok) throw new Error(file);
         return decoder.decodeAudioData(await response.arrayBuffer());
       };

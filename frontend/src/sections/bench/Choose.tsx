@@ -1,8 +1,15 @@
 import { useEffect, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
 import { currentHookup } from "../../parts/current";
 import { Empty, Failed, Loading } from "../../parts/states";
+import { isAtDesk } from "../../parts/sharing/save";
 import { useHookups } from "./HookupMenu";
+
+type HookupEntry = Schemas["HookupEntry"];
+
+const newestFirst = (a: HookupEntry, b: HookupEntry) =>
+  Number(b.is_on) - Number(a.is_on) || b.updated.localeCompare(a.updated);
 
 /** Goes to the hook-up last worked on within a section, or says what to do where there is none. */
 export function Choose({ at, none }: { at: string; none?: ReactNode }) {
@@ -11,7 +18,11 @@ export function Choose({ at, none }: { at: string; none?: ReactNode }) {
   // A list that is being read again may lack the hook-up that was just made.
   const entries = hookups.isFetching ? undefined : hookups.data?.entries;
   useEffect(() => {
-    const last = entries?.find((e) => e.id === currentHookup.get()) ?? entries?.[0];
+    const last =
+      entries?.find((e) => e.id === currentHookup.get()) ??
+      // A device by the amp begins with what is on, or was worked on last at the desk.
+      (isAtDesk ? undefined : entries?.toSorted(newestFirst)[0]) ??
+      entries?.[0];
     if (last) void go(`/${at}/${last.id}`, { replace: true });
   }, [at, entries, go]);
   if (hookups.error) return <Failed error={hookups.error} retry={() => void hookups.refetch()} />;

@@ -4,6 +4,7 @@ import { Button } from "../../parts/controls";
 import { Menu } from "../../parts/Menu";
 import type { Bench } from "./useBench";
 import { WhichHookup } from "./WhichHookup";
+import { saveFile } from "../../parts/sharing/save";
 
 interface Props {
   bench: Bench;
@@ -63,10 +64,10 @@ export function Toolbar({
           { label: "Name and notes, or a copy …", run: onName },
           { label: "Scenes …", run: onScenes },
           { label: "The same with another amp …", run: onOtherAmp },
-          { label: "Save as a file", run: () => window.location.assign(`/api/hookups/${state.id}/file`) },
+          { label: "Save as a file", run: () => void saveFile(`/api/hookups/${state.id}/file`) },
           {
             label: "Save as a SPICE netlist",
-            run: () => window.location.assign(`/api/hookups/${state.id}/spice`),
+            run: () => void saveFile(`/api/hookups/${state.id}/spice`),
           },
           { label: "Put away …", run: onPutAway },
         ]}

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { answer, api, OFFLINE, Refusal, type Schemas } from "../../api/client";
 import { bringIn, RECORDING_KINDS } from "../../parts/bringIn";
 import { Button } from "../../parts/controls";
+import { copyText } from "../../parts/copyText";
 import { readLines } from "../../parts/ndjson";
 import { Part } from "../../parts/Part";
 import { Failed, Loading } from "../../parts/states";
@@ -194,7 +195,7 @@ export function TheList({ id, put }: { id: number; put: (next: Comparison) => vo
             key={`${item.number}${item.hookup}`}
             item={item}
             onFile={() => choose(item.number)}
-            onCopy={() => void navigator.clipboard.writeText(item.file_name)}
+            onCopy={() => void copyText(item.file_name)}
           />
         ))}
       </ol>

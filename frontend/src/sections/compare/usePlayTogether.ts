@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { ask } from "../../api/client";
 import type { Part } from "./useComparison";
 
 const FADE_S = 0.01;
@@ -67,7 +68,7 @@ export function usePlayTogether(url: (name: string, part: Part) => string) {
       try {
         const buffers = await Promise.all(
           names.map(async (name) => {
-            const response = await fetch(address.current(name, part));
+            const response = await ask(address.current(name, part));
             if (!response.ok) throw new Error(name);
             return context.decodeAudioData(await response.arrayBuffer());
           }),
@@ -104,7 +105,7 @@ export function usePlayTogether(url: (name: string, part: Part) => string) {
       asked.current = name;
       try {
         if (!playing.gains.has(name)) {
-          const response = await fetch(address.current(name, playing.part));
+          const response = await ask(address.current(name, playing.part));
           if (!response.ok) throw new Error(name);
           const buffer = await playing.context.decodeAudioData(await response.arrayBuffer());
           if (playing.gone || asked.current !== name) return;

@@ -6,6 +6,7 @@ import { Button } from "../../parts/controls";
 import { Failed, Loading } from "../../parts/states";
 import { short } from "../../parts/table";
 import { fieldLink } from "../../parts/fieldLink";
+import { saveFile } from "../../parts/sharing/save";
 
 const HEAD = ["Unit", "Kind", "Serial number", "Price", "Weight", "Last service", "Flat out since"];
 const PAPERS = "Price, weight and papers";
@@ -28,7 +29,7 @@ export function ForInsurer() {
           {unpriced > 0 && `; ${unpriced} without a price yet`}
         </p>
         <span className="no-print ml-auto flex gap-1">
-          <Button look="quiet" onClick={() => window.location.assign("/api/locker/insurer.csv")}>
+          <Button look="quiet" onClick={() => void saveFile("/api/locker/insurer.csv")}>
             Save as CSV
           </Button>
           <Button look="quiet" aria-label="Print" onClick={() => window.print()}>

@@ -7,6 +7,7 @@ import { Button } from "../../parts/controls";
 import { Menu } from "../../parts/Menu";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
+import { saveFile } from "../../parts/sharing/save";
 
 const list = (names: string[]) =>
   names.length > 8 ? `${names.slice(0, 8).join(", ")} and ${names.length - 8} more` : names.join(", ");
@@ -40,11 +41,11 @@ export function Transfer({ kinds }: { kinds: KindInfo[] }) {
         items={[
           { label: "Read a locker file …", run: () => setOpen(true) },
           { label: "List for an insurer", run: () => void go("/locker?list=insurer") },
-          { label: "Save all as JSON", run: () => window.location.assign("/api/locker.json") },
+          { label: "Save all as JSON", run: () => void saveFile("/api/locker.json") },
           ...kinds.map(({ kind, plural }) => ({
             key: kind,
             label: `Save ${plural.toLowerCase()} as CSV`,
-            run: () => window.location.assign(`/api/locker.csv?kind=${kind}`),
+            run: () => void saveFile(`/api/locker.csv?kind=${kind}`),
           })),
         ]}
       />

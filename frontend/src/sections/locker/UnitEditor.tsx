@@ -16,6 +16,7 @@ import { Suspect } from "./Suspect";
 import { PartPanel } from "./PartPanel";
 import { freshDoc, neededIn, typicalIn, type Doc, type Schema } from "./schema";
 import { useBack, useEffects } from "./useDraft";
+import { saveFile } from "../../parts/sharing/save";
 
 interface Props {
   kind: KindInfo;
@@ -306,7 +307,7 @@ export function UnitEditor({ kind, entry }: Props) {
                   items={(["zma", "csv"] as const).map((to) => ({
                     label: `as ${to.toUpperCase()}`,
                     key: to,
-                    run: () => window.location.assign(`/api/gear/${entry.unit.id}/curve?to=${to}`),
+                    run: () => void saveFile(`/api/gear/${entry.unit.id}/curve?to=${to}`),
                   }))}
                 />
               )}

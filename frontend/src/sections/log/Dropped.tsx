@@ -20,7 +20,7 @@ export function Dropped({ onShow, children }: { onShow: (take: number) => void; 
   }, [client]);
   const hookup = currentHookup.get() ?? first;
   return (
-    <div className={`flex min-w-0 flex-col md:min-h-0 md:flex-1 ${drop.look}`} {...drop.on}>
+    <div className={`flex min-w-0 flex-col lg:min-h-0 lg:flex-1 ${drop.look}`} {...drop.on}>
       <Progress onShow={onShow} />
       {children}
       {files.length > 0 && hookup && <BringIn files={files} hookup={hookup} onClose={() => setFiles([])} />}

@@ -81,6 +81,8 @@ export function Filters({
   onClear: () => void;
 }) {
   const there = useNarrowing().data;
+  // Under a finger they take as much room as the takes themselves: they are asked for.
+  const [more, setMore] = useState(false);
   const tick = (name: "audio" | "clipped", label: string) => (
     <label className="flex items-center gap-1.5">
       <input
@@ -95,43 +97,48 @@ export function Filters({
   return (
     <div role="search" className="flex flex-wrap items-center gap-x-2 gap-y-1.5 px-4 py-2 text-[13px]">
       <Words value={asked.search} onValue={(words) => onSet({ words })} />
-      <Choose
-        label="Part"
-        any="every part"
-        value={asked.part ?? ""}
-        choices={(there?.parts ?? []).map((part) => [part, part] as const)}
-        onValue={(part) => onSet({ part })}
-      />
-      <Choose
-        label="Hook-up"
-        any="every hook-up"
-        value={asked.hookup ?? ""}
-        choices={pairs(there?.hookups)}
-        onValue={(of) => onSet({ of })}
-      />
-      <Choose
-        label="Verdict"
-        any="any verdict"
-        value={asked.verdict ?? ""}
-        choices={pairs(there?.verdicts)}
-        onValue={(verdict) => onSet({ verdict })}
-      />
-      <Choose
-        label="Rating"
-        any="any rating"
-        value={asked.rating ?? ""}
-        choices={pairs(there?.ratings)}
-        onValue={(rating) => onSet({ rating })}
-      />
-      <Choose
-        label="Guides"
-        any="guides and others"
-        value={asked.guide ?? ""}
-        choices={GUIDES}
-        onValue={(guide) => onSet({ guide })}
-      />
-      {tick("audio", "with audio")}
-      {tick("clipped", "clipped")}
+      <Button className="hidden touch:inline-flex" aria-expanded={more} onClick={() => setMore(!more)}>
+        {more ? "Fewer choices" : narrowed ? `More choices, ${narrowed} made` : "More choices"}
+      </Button>
+      <div className={`contents ${more ? "" : "touch:hidden"}`}>
+        <Choose
+          label="Part"
+          any="every part"
+          value={asked.part ?? ""}
+          choices={(there?.parts ?? []).map((part) => [part, part] as const)}
+          onValue={(part) => onSet({ part })}
+        />
+        <Choose
+          label="Hook-up"
+          any="every hook-up"
+          value={asked.hookup ?? ""}
+          choices={pairs(there?.hookups)}
+          onValue={(of) => onSet({ of })}
+        />
+        <Choose
+          label="Verdict"
+          any="any verdict"
+          value={asked.verdict ?? ""}
+          choices={pairs(there?.verdicts)}
+          onValue={(verdict) => onSet({ verdict })}
+        />
+        <Choose
+          label="Rating"
+          any="any rating"
+          value={asked.rating ?? ""}
+          choices={pairs(there?.ratings)}
+          onValue={(rating) => onSet({ rating })}
+        />
+        <Choose
+          label="Guides"
+          any="guides and others"
+          value={asked.guide ?? ""}
+          choices={GUIDES}
+          onValue={(guide) => onSet({ guide })}
+        />
+        {tick("audio", "with audio")}
+        {tick("clipped", "clipped")}
+      </div>
       {(narrowed > 0 || asked.search) && (
         <Button look="quiet" onClick={onClear}>
           Show all

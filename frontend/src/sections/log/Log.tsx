@@ -1,4 +1,4 @@
-import { Plus } from "lucide-react";
+import { ArrowLeft, Plus } from "lucide-react";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
@@ -106,7 +106,7 @@ function Heading({
   );
 }
 
-const LINK = "rounded px-1.5 py-1 text-deep underline hover:bg-faint";
+const LINK = "inline-flex items-center justify-center rounded px-1.5 py-1 text-deep underline hover:bg-faint";
 
 export default function LogOrSheet() {
   const { sessionId, noticeOf } = useParams();
@@ -135,6 +135,13 @@ function Log() {
   // While the sessions are still being read the wish is kept: the form opens as soon as one is there.
   const start = () => (into ?? sessions.isPending) && set({ take: "new" });
   const close = () => set({ take: "", hookup: "", replaces: "" });
+  /** Where there is no room for both, the take takes the place of the list. */
+  const opened = takeId !== undefined || writing !== "";
+  const back = () => {
+    const next = new URLSearchParams(params);
+    for (const name of ["take", "hookup", "replaces"]) next.delete(name);
+    void go(`/log?${next.toString()}`);
+  };
   useKeys({ n: () => start(), j: () => walk(1), k: () => walk(-1), Escape: close });
   const open = (id: number) => {
     const next = new URLSearchParams(params);
@@ -158,8 +165,11 @@ function Log() {
     { id: "decisions", name: "Cautions accepted" },
   ];
   return (
-    <div className="flex h-full min-h-0 flex-col overflow-y-auto md:flex-row md:overflow-hidden">
-      <section aria-label="Takes" className="flex min-w-0 flex-col md:min-h-0 md:flex-1">
+    <div className="flex h-full min-h-0 flex-col overflow-y-auto lg:flex-row lg:overflow-hidden">
+      <section
+        aria-label="Takes"
+        className={`flex min-w-0 flex-col lg:min-h-0 lg:flex-1 ${opened ? "max-lg:hidden" : ""}`}
+      >
         <div className="flex shrink-0 flex-wrap items-center gap-2 border-b border-line px-4 py-2.5">
           <Heading
             sessions={all}
@@ -196,9 +206,9 @@ function Log() {
         )}
         <Dropped onShow={open}>
           <Tabbed at={view} onTab={(next) => set({ view: next === "takes" ? "" : next })}>
-            <div className="flex min-w-0 flex-col md:min-h-0 md:flex-1">
+            <div className="flex min-w-0 flex-col lg:min-h-0 lg:flex-1">
               <TabRow label="The log as" tabs={tabs} className="shrink-0 px-4 pt-2" />
-              <TabPanel at="takes" className="md:min-h-0 md:flex-1 md:overflow-y-auto">
+              <TabPanel at="takes" className="lg:min-h-0 lg:flex-1 lg:overflow-y-auto">
                 <Filters asked={asked} narrowed={narrowed} onSet={set} onClear={clear} />
                 {takes.isLoading && <Loading what="the log" />}
                 {(takes.error ?? sessions.error) && (
@@ -238,10 +248,10 @@ function Log() {
                   </nav>
                 )}
               </TabPanel>
-              <TabPanel at="guides" className="pt-2 md:min-h-0 md:flex-1 md:overflow-y-auto">
+              <TabPanel at="guides" className="pt-2 lg:min-h-0 lg:flex-1 lg:overflow-y-auto">
                 <Guides query={query} onReplace={(guide) => set({ take: "new", replaces: String(guide) })} />
               </TabPanel>
-              <TabPanel at="decisions" className="pt-2 md:min-h-0 md:flex-1 md:overflow-y-auto">
+              <TabPanel at="decisions" className="pt-2 lg:min-h-0 lg:flex-1 lg:overflow-y-auto">
                 <Decisions query={query} />
               </TabPanel>
             </div>
@@ -251,8 +261,11 @@ function Log() {
       </section>
       <section
         aria-label="The take"
-        className="shrink-0 overflow-y-auto border-t border-line bg-sheet md:w-[440px] md:border-t-0 md:border-l"
+        className={`shrink-0 border-line bg-sheet lg:w-[440px] lg:overflow-y-auto lg:border-l ${opened ? "max-lg:min-h-full" : "max-lg:hidden"}`}
       >
+        <Button look="quiet" className="no-print m-2 lg:hidden" onClick={back}>
+          <ArrowLeft size={16} /> All takes
+        </Button>
         {writing === "new" && into ? (
           <TakeForm
             key={of("replaces")}

@@ -10,6 +10,7 @@ import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
 import { HandOver } from "./HandOver";
 import { OpenSession } from "./OpenSession";
+import { saveFile } from "../../parts/sharing/save";
 
 /** What a session is called, and what is said of it. */
 function Words({ session, onClose }: { session: Session; onClose: () => void }) {
@@ -110,7 +111,7 @@ export function SessionMenu({
         {
           label: "Save it as one file",
           key: "save",
-          run: () => window.location.assign(`/api/sessions/${session.id}/file`),
+          run: () => void saveFile(`/api/sessions/${session.id}/file`),
         },
         { label: "A folder for whoever mixes …", key: "hand", run: () => setAsking("hand") },
         { label: "Delete it …", key: "delete", run: () => setAsking("delete") },

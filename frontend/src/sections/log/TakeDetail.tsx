@@ -58,7 +58,7 @@ function Listen({ take }: { take: Take }) {
   const play = usePlay(take.id, take.measures!.seconds, take.measures!.rate);
   return (
     <div className="mt-2">
-      <div className="flex h-[180px] flex-col">
+      <div className="flex h-[180px] flex-col touch:h-[224px]">
         <Waveform take={take} play={play} hints={false} />
       </div>
       <p className="mt-1 text-[12.5px] text-ink-2">

@@ -126,7 +126,7 @@ function Takes({
               top: TARGET * lanes[i]!,
             }}
             onClick={() => onOpen(take.id)}
-            className="absolute flex h-6 items-center"
+            className="as-drawn absolute flex h-6 items-center"
           >
             <span
               className={`flex h-[18px] w-full items-center justify-center rounded text-[11px] font-bold ${

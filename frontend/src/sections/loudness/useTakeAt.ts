@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { ask } from "../../api/client";
 
 const FADE_S = 0.012;
 
@@ -37,7 +38,7 @@ export function useTakeAt(url: string) {
       }
       if (begun) return; // still being read: it begins at the level wished last
       try {
-        const response = await fetch(url);
+        const response = await ask(url);
         if (!response.ok) throw new Error(url);
         const context = new AudioContext();
         const buffer = await context.decodeAudioData(await response.arrayBuffer());

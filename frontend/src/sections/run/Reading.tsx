@@ -15,6 +15,7 @@ export const useReadingKinds = () =>
     queryKey: ["reading-kinds"],
     queryFn: () => answer(api.GET("/api/run/readings")),
     staleTime: Infinity,
+    gcTime: Infinity,
   });
 
 /** What a meter shows at this step, typed or read, and held against what it should. */
@@ -32,6 +33,7 @@ export function Reading({ run, step }: { run: Run; step: StepState }) {
     run.read.mutate({ step: id, value, from_device: false }, { onSuccess: () => setText("") });
   };
   const { reading } = step;
+  const unsent = run.held.held.filter((each) => each.kind === "reading").findLast((each) => each.step === id);
   return (
     <div className="mt-5 max-w-[760px]">
       <form
@@ -74,6 +76,14 @@ export function Reading({ run, step }: { run: Run; step: StepState }) {
       {wrong && (
         <p role="alert" className="mt-1 font-medium text-stop">
           {kind.label}: a number in {kind.unit} is wanted.
+        </p>
+      )}
+      {unsent && (
+        <p role="alert" className="mt-3 rounded-lg border-[1.5px] border-caution px-4 py-3 text-[17px]">
+          <b>
+            Not judged yet: {unsent.value == null ? "no end of ohms" : `${short(unsent.value)} ${kind.unit}`}.
+          </b>{" "}
+          It is held here until the server is reached. Hold it yourself against what you should see, above.
         </p>
       )}
       {reading && (

@@ -12,7 +12,9 @@ import { HookupMenu } from "../bench/HookupMenu";
 import { Verdict } from "../bench/Verdict";
 import { Begins } from "./Begins";
 import { Gate } from "./Cautions";
+import { HeldNote } from "./held/HeldNote";
 import { Kit } from "./Kit";
+import { useReadingKinds } from "./Reading";
 import { StepAtHand } from "./StepAtHand";
 import { Steps } from "./Steps";
 import { Timers } from "./Timers";
@@ -26,6 +28,8 @@ const QUIET_LINK =
 function Sheet({ id }: { id: string }) {
   const run = useRun(id);
   const go = useNavigate();
+  // Asked for before a step wants it: by then the network may be gone.
+  useReadingKinds();
   const bench = useQuery({
     queryKey: ["hookup", id],
     queryFn: () => answer(api.GET("/api/hookups/{hookup_id}", { params: { path: { hookup_id: id } } })),
@@ -79,6 +83,7 @@ function Sheet({ id }: { id: string }) {
     <div className="flex h-full flex-col overflow-y-auto md:overflow-hidden print:overflow-visible">
       <Verdict verdict={state.verdict} facts={bench.data?.analysis.facts ?? []} />
       {refusal && <Failed error={refusal} />}
+      <HeldNote held={run.held} />
       <Begins run={run} state={state} />
       <Timers state={state} />
       {state.left_on != null && (

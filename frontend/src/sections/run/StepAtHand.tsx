@@ -44,7 +44,7 @@ export function StepAtHand({
             Not done after all
           </Button>
         )}
-        <span className="hidden items-center gap-1.5 text-ink-2 sm:flex">
+        <span className="hidden items-center gap-1.5 text-ink-2 sm:flex touch:hidden">
           <Key>x</Key> or space does it, <Key>j</Key> <Key>k</Key> other steps
         </span>
       </p>

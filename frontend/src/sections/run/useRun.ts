@@ -1,11 +1,24 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answer, api, type RunState, type Schemas } from "../../api/client";
+import { answer, api, OFFLINE, type RunState, type Schemas } from "../../api/client";
 import { tellOtherWindows } from "../../parts/elsewhere";
+import type { Held } from "./held/store";
+import { useHeld } from "./held/useHeld";
 
 export type StepState = RunState["steps"][number];
 
 /** Phases that are gone through before an amp may be marked as switched on. */
 export const isFirst = (step: StepState) => step.step.phase === "leave" || step.step.phase === "before";
+
+/** The sheet with what is held on this device ticked too; what was read and is not judged keeps the amp off. */
+function withHeld(sheet: RunState, held: readonly Held[]): RunState {
+  if (held.length === 0) return sheet;
+  const ticks = new Map(held.flatMap((each) => (each.kind === "tick" ? [[each.step, each.done]] : [])));
+  return {
+    ...sheet,
+    steps: sheet.steps.map((each) => ({ ...each, done: ticks.get(each.step.id) ?? each.done })),
+    blocked: [...sheet.blocked, "Ticks or readings are held on this device, and not judged yet."],
+  };
+}
 
 /** The run sheet of a hook-up, and all that is done with it, in the order in which it was done. */
 export function useRun(id: string) {
@@ -18,7 +31,21 @@ export function useRun(id: string) {
     // Quiet hours, and what was left on, come with time.
     refetchInterval: 30_000,
   });
-  const onSuccess = (state: RunState) => {
+  const held = useHeld(id, (state) => client.setQueryData(key, state));
+  /** What the server could not be told is held here; nothing then, in place of the sheet. */
+  const orHeld = async (step: string, work: Parameters<typeof held.keep>[2], send: Promise<RunState>) => {
+    try {
+      return await send;
+    } catch (error) {
+      const sheet = client.getQueryData<RunState>(key);
+      const found = sheet?.steps.find((each) => each.step.id === step)?.step;
+      if (error !== OFFLINE || !sheet || !found) throw error;
+      await held.keep(sheet, found, work);
+      return undefined;
+    }
+  };
+  const onSuccess = (state: RunState | undefined) => {
+    if (!state) return;
     const related = [["timers"], ["hookup", id], ["hookups"]];
     for (const queryKey of related) void client.invalidateQueries({ queryKey });
     tellOtherWindows(key, ...related);
@@ -47,12 +74,20 @@ export function useRun(id: string) {
       onError();
     },
     mutationFn: (body: { step: string; done: boolean }) =>
-      answer(api.POST("/api/hookups/{hookup_id}/run/tick", { ...path, body })),
+      orHeld(
+        body.step,
+        { kind: "tick", done: body.done },
+        answer(api.POST("/api/hookups/{hookup_id}/run/tick", { ...path, body })),
+      ),
   });
   const read = useMutation({
     ...shared,
-    mutationFn: (body: Schemas["ReadBody"]) =>
-      answer(api.POST("/api/hookups/{hookup_id}/run/read", { ...path, body })),
+    mutationFn: (body: Schemas["ReadBody"]) => {
+      const asked = answer(api.POST("/api/hookups/{hookup_id}/run/read", { ...path, body }));
+      // What the simulated device shows, only the server knows.
+      if (body.from_device) return asked;
+      return orHeld(body.step, { kind: "reading", value: body.value ?? null }, asked);
+    },
   });
   const takeBack = useMutation({
     ...shared,
@@ -78,7 +113,18 @@ export function useRun(id: string) {
     ...shared,
     mutationFn: () => answer(api.POST("/api/hookups/{hookup_id}/run/still-on", path)),
   });
-  return { query, state: query.data, tick, read, takeBack, accept, turn, begin, stillOn };
+  return {
+    query,
+    state: query.data && withHeld(query.data, held.held),
+    tick,
+    read,
+    takeBack,
+    accept,
+    turn,
+    begin,
+    stillOn,
+    held,
+  };
 }
 
 export type Run = ReturnType<typeof useRun>;

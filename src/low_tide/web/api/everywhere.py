@@ -13,11 +13,13 @@ from low_tide.app import bench, blends, compare, impulses, locker, log, mixes, p
 from low_tide.app import preferences as schools
 from low_tide.app.locker import LockerEntry
 from low_tide.app.log import TakeFilter
+from low_tide.app.sharing import Device
 from low_tide.core.inventory import KINDS, Surrounding
 from low_tide.core.judging.checks import REGISTRY
 from low_tide.core.preferences import Preferences
 from low_tide.formats.documents import adapter
 from low_tide.formats.tables import write_csv
+from low_tide.web.access import device
 from low_tide.web.api.base import Count, Model, SavesQuery, SearchQuery, Strict, Whole, api, reply
 
 
@@ -30,10 +32,13 @@ MOST_NAMED = 3
 
 
 class About(Model):
+    """`device`: the one that asks, none at the desk."""
+
     name: str
     version: str
     demo: bool
     visiting: bool
+    device: Device | None
 
 
 class KindInfo(Model):
@@ -108,7 +113,13 @@ def about() -> Response:
     config = current_app.config
     return reply(
         About,
-        {"name": "Low Tide", "version": __version__, "demo": config["DEMO"], "visiting": config["OWN"] is not None},
+        {
+            "name": "Low Tide",
+            "version": __version__,
+            "demo": config["DEMO"],
+            "visiting": config["OWN"] is not None,
+            "device": device(),
+        },
     )
 
 

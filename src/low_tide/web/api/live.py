@@ -14,9 +14,9 @@ DESK = "desk"
 
 
 class SinceQuery(Model):
-    """The number of the last change that was heard of."""
+    """The number of the last change that was heard of; none, to hear of what comes from now on."""
 
-    at: Count = 0
+    at: Count | None = None
 
 
 class ChangesOut(Whole[Changes]):

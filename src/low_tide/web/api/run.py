@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from flask import Response
 from pydantic import Field
 
-from low_tide.app import kit, running, timers
+from low_tide.app import held_work, kit, running, timers
+from low_tide.app.held_work import HeldWork, PutIn
 from low_tide.app.kit import KitState
 from low_tide.app.running import RunState
 from low_tide.app.timers import Timer
@@ -15,6 +16,8 @@ from low_tide.core.session.expected import KINDS
 from low_tide.web.api.base import Count, HookupPath, Model, Strict, Whole, api, download, file, reply, reply_root
 
 StepId = Annotated[str, Field(max_length=40)]
+HeldKey = Annotated[str, Field(min_length=16, max_length=64, pattern="^[0-9a-zA-Z-]+$")]
+MOST_AGE_S = 30 * 24 * 3600
 HookupId = Annotated[str, Field(max_length=64)]
 MARKDOWN = "text/markdown; charset=utf-8"
 
@@ -49,6 +52,42 @@ class AcceptBody(Strict):
 
 class SwitchBody(Strict):
     on: bool
+
+
+class OfflineTick(Strict):
+    """A tick that was held; `revision` and `round` of the sheet it was done on, `age_s` how long ago."""
+
+    kind: Literal["tick"]
+    key: HeldKey
+    step: StepId
+    words: Annotated[str, Field(max_length=500)]
+    revision: Count
+    round: Count
+    age_s: Annotated[float, Field(ge=0, le=MOST_AGE_S)]
+    done: bool
+
+
+class OfflineReading(Strict):
+    """A reading that was held; `value` null: over the meter's range."""
+
+    kind: Literal["reading"]
+    key: HeldKey
+    step: StepId
+    words: Annotated[str, Field(max_length=500)]
+    revision: Count
+    round: Count
+    age_s: Annotated[float, Field(ge=0, le=MOST_AGE_S)]
+    value: Annotated[float | None, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
+
+
+class OfflineBody(Strict):
+    held: Annotated[
+        list[Annotated[OfflineTick | OfflineReading, Field(discriminator="kind")]], Field(min_length=1, max_length=200)
+    ]
+
+
+class PutInOut(Whole[PutIn]):
+    pass
 
 
 class RunOut(Whole[RunState]):
@@ -135,6 +174,13 @@ def run_tick(path: HookupPath, body: TickBody) -> Response:
 @api.post("/hookups/<hookup_id>/run/read", responses={200: RunOut})
 def run_read(path: HookupPath, body: ReadBody) -> Response:
     return reply_root(RunOut, running.read(path.hookup_id, body.step, body.value, body.from_device))
+
+
+@api.post("/hookups/<hookup_id>/run/held", responses={200: PutInOut})
+def run_held(path: HookupPath, body: OfflineBody) -> Response:
+    """Put in what a device held without a network; what is not true any more is given back."""
+    held = [HeldWork(**each.model_dump()) for each in body.held]
+    return reply_root(PutInOut, held_work.put_in(path.hookup_id, held))
 
 
 @api.post("/hookups/<hookup_id>/run/take-back", responses={200: RunOut})

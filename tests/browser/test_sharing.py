@@ -1,0 +1,201 @@
+"""A tablet by the amp, in a real browser at a second machine: let in, told, out of reach and back, shut out."""
+
+from __future__ import annotations
+
+import os
+import re
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import BrowserType, Page, expect
+
+from tests.browser.axe import wrong
+from tests.browser.conftest import PATIENCE_MS, QUIET
+from tests.conftest import Server
+from tests.network import Network, network
+
+__all__ = ["network"]
+
+TABLET = {"viewport": {"width": 1024, "height": 768}, "has_touch": True, "is_mobile": True}
+
+TOO_SMALL = """() => [...document.querySelectorAll('.at-arm :is(button, a, summary, select, textarea, input)')]
+  .filter((e) => {
+    const target = (e.matches('input') && e.closest('label')) || e;
+    const { width, height } = target.getBoundingClientRect();
+    const look = getComputedStyle(e);
+    if (!width || look.visibility === 'hidden' || look.display === 'inline' || e.matches('.as-drawn')) return false;
+    return height < 43.5 || width < 43.5;
+  })
+  .map((e) => e.getAttribute('aria-label') || e.textContent || e.outerHTML)"""
+"""Names of what a finger is to hit that is under 44 px; links in the middle of a sentence aside."""
+
+
+@pytest.fixture
+def tablet(network: Network, browser_type: BrowserType, tmp_path: Path) -> Iterator[Page]:
+    """A browser at the second machine, which the test fails on any error in."""
+    root = ["--no-sandbox"] if os.geteuid() == 0 else []
+    browser = browser_type.launch(executable_path=network.chromium(tmp_path), args=[*QUIET, *root])
+    page = browser.new_context(locale="en-GB", **TABLET).new_page()
+    problems: list[str] = []
+    page.on("pageerror", lambda error: problems.append(str(error)))
+    page.set_default_timeout(PATIENCE_MS)
+    yield page
+    browser.close()
+    assert problems == []
+
+
+@pytest.fixture
+def let_in(screen: Page, tablet: Page, server: Server, network: Network) -> Callable[..., str]:
+    """Shares at the desk and lets the tablet in; the address of the server as the tablet knows it."""
+
+    def pair(everything: bool = False) -> str:
+        screen.goto(server.url + "run/silent-night")
+        screen.get_by_role("button", name="Share", exact=True).click()
+        sheet = screen.get_by_role("dialog")
+        mine = re.compile(re.escape(network.here))
+        sheet.get_by_role("checkbox", name=mine).wait_for()
+        for box in sheet.get_by_role("checkbox").all():
+            box.set_checked(False)
+        sheet.get_by_role("checkbox", name=mine).check()
+        sheet.get_by_role("button", name="Share", exact=True).click()
+        expect(sheet.get_by_text("Not encrypted.")).to_be_visible()
+        if everything:
+            sheet.get_by_role("radio", name="Everything but").check()
+        sheet.get_by_role("button", name="Pair a device").click()
+        code = sheet.locator(".font-mono").inner_text()
+        base = f"http://{network.here}:{server.url.rstrip('/').rsplit(':', 1)[1]}/"
+        tablet.goto(base + "bench/silent-night")
+        expect(tablet).to_have_url(base + "pair")
+        tablet.get_by_label("Code").fill(code.lower())
+        tablet.get_by_label("What this device is called").fill("By the amp")
+        tablet.get_by_role("button", name="Pair", exact=True).tap()
+        tablet.wait_for_url("**/run/**" if not everything else "**/run**")
+        screen.keyboard.press("Escape")
+        expect(screen.get_by_text("By the amp has come in from")).to_be_visible()
+        screen.get_by_role("button", name="That is mine").click()
+        return base
+
+    return pair
+
+
+def tick(page: Page, name: str) -> Any:
+    return page.get_by_role("checkbox", name=re.compile(f"^{re.escape(name)}"))
+
+
+FIRST, SECOND = "Godwit 45 is off", "Set Groyne R8"
+
+
+def test_what_one_ticks_the_other_sees(screen: Page, tablet: Page, let_in: Callable[..., str], server: Server) -> None:
+    assert tablet.evaluate("navigator.onLine")
+    base = let_in()
+    assert not tablet.evaluate("window.isSecureContext")
+    tablet.goto(base + "bench/silent-night")
+    expect(tablet).to_have_url(base + "run/silent-night")
+    sections = tablet.get_by_role("navigation", name="Sections").get_by_role("link")
+    expect(sections).to_have_text(["Run sheet", "Log"])
+    tick(tablet, FIRST).tap()
+    expect(tick(screen, FIRST)).to_be_checked(timeout=3000)
+    began = time.monotonic()
+    tick(screen, SECOND).click()
+    expect(tick(tablet, SECOND)).to_be_checked(timeout=3000)
+    assert time.monotonic() - began < 3
+    # What makes a pause on the tablet is nothing it could not ask for.
+    for path in ("log", "log/1", "run/silent-night/kit", "run/silent-night/wrong"):
+        tablet.goto(base + path)
+        tablet.locator("main h1").wait_for(state="attached")
+        tablet.wait_for_timeout(700)
+        expect(tablet.get_by_text("was let in for")).to_have_count(0)
+    tablet.goto(base + "log/1")
+    with tablet.expect_download() as saved:
+        tablet.get_by_role("link", name="Save the file").tap()
+    assert saved.value.suggested_filename.endswith(".wav")
+
+
+def test_without_the_network_ticks_are_held(
+    screen: Page, tablet: Page, let_in: Callable[..., str], network: Network
+) -> None:
+    base = let_in()
+    tablet.goto(base + "run/silent-night")
+    tick(tablet, FIRST).wait_for()
+    network.cut()
+    expect(tablet.get_by_text("out of reach")).to_be_visible()
+    tick(tablet, FIRST).tap()
+    tick(tablet, SECOND).tap()
+    expect(tablet.get_by_text("2 ticks held on this device")).to_be_visible()
+    expect(tick(tablet, FIRST)).to_be_checked()
+    expect(tick(screen, FIRST)).not_to_be_checked()
+    measured = tablet.get_by_role("button", name=re.compile("^Amp off: pull Speaker lead A")).last
+    measured.tap()
+    tablet.get_by_label(re.compile("ohms|Resistance", re.IGNORECASE)).fill("0.2")
+    tablet.get_by_role("button", name="Hold it against this").tap()
+    expect(tablet.get_by_text("Not judged yet: 0.2 Ω")).to_be_visible()
+    expect(tablet.get_by_text("2 ticks and 1 reading held")).to_be_visible()
+    expect(tablet.get_by_role("button", name="Mark as switched on")).to_be_disabled()
+    network.mend()
+    expect(tablet.get_by_text("held on this device")).to_have_count(0)
+    expect(tick(screen, FIRST)).to_be_checked()
+    expect(tick(screen, SECOND)).to_be_checked()
+    # What a meter said at the amp keeps it off at the desk.
+    expect(screen.get_by_role("region", name="Verdict")).to_contain_text("Do not switch on")
+
+
+def test_what_was_held_for_another_state_is_shown_and_not_put_in(
+    screen: Page, tablet: Page, let_in: Callable[..., str], network: Network
+) -> None:
+    base = let_in()
+    tablet.goto(base + "run/silent-night")
+    tick(tablet, FIRST).wait_for()
+    network.cut()
+    tick(tablet, FIRST).tap()
+    expect(tablet.get_by_text("1 tick held")).to_be_visible()
+    changed = screen.evaluate(
+        """async () => {
+          const state = await (await fetch('/api/hookups/silent-night')).json();
+          const changes = [{ op: 'set', unit: 'groyne-r8', control: 'line.pot', value: -6 }];
+          const body = JSON.stringify({ changes, saves: state.saves });
+          const headers = { 'content-type': 'application/json' };
+          const answer = await fetch("/api/hookups/silent-night/changes", { method: "POST", headers, body });
+          return answer.ok || answer.text();
+        }"""
+    )
+    assert changed is True
+    network.mend()
+    note = tablet.get_by_role("alert", name="Held, and not put in")
+    expect(note).to_contain_text("It was ticked on another state of the hook-up")
+    expect(tick(screen, FIRST)).not_to_be_checked()
+    note.get_by_role("button", name="I have seen it").tap()
+    expect(note).to_have_count(0)
+
+
+def test_a_device_that_is_shut_out_keeps_nothing(screen: Page, tablet: Page, let_in: Callable[..., str]) -> None:
+    base = let_in(everything=True)
+    tablet.goto(base + "bench/silent-night")
+    tablet.get_by_role("list", name="Findings").wait_for()
+    assert tablet.evaluate("localStorage.length")
+    screen.get_by_role("button", name="Share", exact=True).click()
+    screen.get_by_role("button", name="Shut out By the amp").click()
+    screen.get_by_role("button", name="Shut it out").click()
+    expect(screen.get_by_text("None yet.")).to_be_visible()
+    expect(tablet).to_have_url(base + "pair?out")
+    expect(tablet.get_by_text("not let in any more")).to_be_visible()
+    assert tablet.evaluate("localStorage.length") == 0
+    assert "Silent" not in tablet.content()
+    assert wrong(tablet) == []
+
+
+@pytest.mark.parametrize("size", [(1024, 768), (800, 1280), (390, 844)])
+def test_everything_at_arms_length_is_large_enough(
+    screen: Page, tablet: Page, let_in: Callable[..., str], size: tuple[int, int]
+) -> None:
+    base = let_in()
+    tablet.set_viewport_size({"width": size[0], "height": size[1]})
+    for path in ("run/silent-night", "run/silent-night/wrong", "run/silent-night/kit", "log", "log/1", "log?take=new"):
+        tablet.goto(base + path)
+        tablet.locator("main h1").wait_for(state="attached")
+        tablet.wait_for_timeout(900)
+        assert tablet.evaluate("document.documentElement.scrollWidth") <= size[0]
+        assert tablet.evaluate(TOO_SMALL) == [], path
+        assert wrong(tablet) == [], path
