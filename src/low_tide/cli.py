@@ -90,9 +90,9 @@ def _serve(folder: Path, demo: bool, args: argparse.Namespace) -> int:
         gc.collect()
         gc.freeze()
         gc.set_threshold(*COLLECT_AT)
-        print(f"Low Tide is at http://127.0.0.1:{server.effective_port}/  (stop with Ctrl+C)", flush=True)
-        for url in shared:
-            print(f"Shared at {url}  (let a device in at the desk: Share, Pair a device)", flush=True)
+        said = [f"Low Tide is at http://127.0.0.1:{server.effective_port}/  (stop with Ctrl+C)"]
+        said += [f"Shared at {url}  (let a device in at the desk: Share, Pair a device)" for url in shared]
+        print("\n".join(said), flush=True)
         with contextlib.suppress(KeyboardInterrupt):
             server.run()
     return 0

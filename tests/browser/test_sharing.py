@@ -107,7 +107,7 @@ def test_what_one_ticks_the_other_sees(screen: Page, tablet: Page, let_in: Calla
         tablet.goto(base + path)
         tablet.locator("main h1").wait_for(state="attached")
         tablet.wait_for_timeout(700)
-        expect(tablet.get_by_text("was let in for")).to_have_count(0)
+        expect(tablet.get_by_text("it was let in for")).to_have_count(0)
     tablet.goto(base + "log/1")
     with tablet.expect_download() as saved:
         tablet.get_by_role("link", name="Save the file").tap()

@@ -45,6 +45,15 @@ RUN_SHEET_AND_LOG = (*_LOG, *_RUN, "/api/pair")
 """What a device for the run sheet and the log may, and everything beneath."""
 OF_A_HOOKUP = ("run", "faults", "readings", "meter", "thermometer", "loudness", "notice")
 """The same, of a hook-up: what follows `/api/hookups/<hookup_id>/`."""
+BUT_NOT = {
+    ("DELETE", "/api/sessions/<int:session_id>"),
+    ("DELETE", "/api/takes/<int:take_id>"),
+    ("POST", "/api/sessions/contents"),
+    ("POST", "/api/sessions/open"),
+    ("POST", "/api/takes/<int:take_id>/recall"),
+    ("POST", "/api/neighbours/limits/<place_id>"),
+}
+"""Of that, what takes a record away, or reaches into hook-ups and gear."""
 TO_READ = ("/api/hookups", "/api/hookups/<hookup_id>", "/api/about", "/api/preferences", "/api/kinds", "/api/ears")
 """What it may read besides."""
 
@@ -60,7 +69,8 @@ def may(scope: Scope | None, method: str, rule: str) -> bool:
     of_hookup = rule.removeprefix("/api/hookups/<hookup_id>/")
     if of_hookup != rule:
         return of_hookup.split("/")[0].split(".")[0] in OF_A_HOOKUP
-    return _beneath(rule, RUN_SHEET_AND_LOG) or (method in SAFE and rule in TO_READ)
+    mine = _beneath(rule, RUN_SHEET_AND_LOG) and (method, rule) not in BUT_NOT
+    return mine or (method in SAFE and rule in TO_READ)
 
 
 def _beneath(rule: str, tops: tuple[str, ...]) -> bool:
@@ -139,7 +149,7 @@ def guard(app: Flask) -> None:
             return _not_paired()
         if _beneath(rule, DESK_ONLY):
             abort(403, "This can be done at the desk only.")
-        abort(403, "This device was let in for the run sheet and the log only.")
+        abort(403, "This device may not do that: it was let in for the run sheet and the log.")
 
     @app.after_request
     def take_away(response: Response) -> Response:
