@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import io
 import json
 from typing import Any
@@ -17,6 +18,7 @@ from low_tide.demo.fill import TAKES, TAKES_IN_ALL
 from low_tide.demo.hookups import SHOOT_OUT
 from low_tide.store.home import Home
 from low_tide.web.openapi import document
+from low_tide.web.server import STATIC
 
 RECORDED = sum(recipe is not None for _, _, _, recipe, _ in TAKES) + len(SHOOT_OUT)
 """Takes of the lightship that have a recording."""
@@ -469,3 +471,25 @@ def test_a_body_is_read_by_the_bounds_of_a_file(client: FlaskClient, body: bytes
     assert answer.status_code == 422
     assert says in answer.json["detail"]
     assert len(client.get("/api/sessions").json["sessions"]) == before
+
+
+@pytest.mark.parametrize(
+    ("accepts", "packed"), [("gzip, br", "br"), ("gzip", "gzip"), ("", None), ("br;q=0, gzip", "gzip")]
+)
+def test_what_was_packed_at_the_build_is_sent_packed(client: FlaskClient, accepts: str, packed: str | None) -> None:
+    name = next(path.name for path in sorted((STATIC / "assets").glob("*.js")) if path.stat().st_size > 50_000)
+    answer = client.get(f"/assets/{name}", headers={"Accept-Encoding": accepts})
+    assert answer.headers.get("Content-Encoding") == packed
+    assert answer.mimetype == "text/javascript"
+    whole = (STATIC / "assets" / name).read_bytes()
+    assert (len(answer.data) < len(whole) / 2) == bool(packed)
+    if packed == "gzip":
+        assert gzip.decompress(answer.data) == whole
+    if not packed:
+        assert answer.data == whole
+
+
+def test_nothing_outside_the_assets_is_served(client: FlaskClient) -> None:
+    for name in ("../index.html", "..%2Findex.html", "%2e%2e/server.py", "x.js", ".br"):
+        assert client.get(f"/assets/{name}", headers={"Accept-Encoding": "br"}).status_code == 404
+    assert client.get("/robots.txt").status_code == 200

@@ -61,8 +61,7 @@ class Live:
             self._more.notify_all()
 
     def since(self, at: int | None) -> Changes:
-        """What came after a number, nothing for none. One that is yet to come is from before a start of the program: all
-        is missed."""
+        """What came after a number, nothing for none. One that is yet to come is of an earlier run: all is missed."""
         with self._more:
             return self._since(self._at if at is None else at)
 

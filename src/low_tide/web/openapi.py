@@ -24,7 +24,7 @@ def document() -> dict[str, Any]:
     api.describe()
     with tempfile.TemporaryDirectory() as folder:
         found: dict[str, Any] = create_app(Home(Path(folder))).api_doc
-    # There are no keys to this server: it answers to this machine alone.
+    # At this machine nobody needs a key; a device on the network has a cookie whose name is another everywhere.
     found["components"] = {k: v for k, v in found["components"].items() if v is not None}
     found["security"] = []
     for operation in _operations(found):

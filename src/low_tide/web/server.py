@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import mimetypes
 from pathlib import Path
 
 from flask import Response, g, request, send_from_directory
@@ -28,6 +29,24 @@ DATA_HEADER = "Low-Tide-Data"
 def _counted(app: OpenAPI) -> str:
     home: Home = app.config["HOME_FOLDER"]
     return f"lightship-{home.folder.name}" if app.config["OWN"] else home.generation or "first"
+
+
+PACKED = {"br": ".br", "gzip": ".gz"}
+"""How a file may be packed at the build, the tightest first, and what its name ends in then."""
+
+
+def _packed(folder: Path, name: str) -> Response:
+    """A file as it was packed at the build, where whoever asks can unpack it."""
+    found = next(
+        (e for e, end in PACKED.items() if e in request.accept_encodings and (folder / (name + end)).is_file()), ""
+    )
+    if not found:
+        return send_from_directory(folder, name)
+    kind = mimetypes.guess_type(name)[0] or "application/octet-stream"
+    response = send_from_directory(folder, name + PACKED[found], mimetype=kind)
+    response.headers["Content-Encoding"] = found
+    response.vary.add("Accept-Encoding")
+    return response
 
 
 def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI:
@@ -78,7 +97,7 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
 
     @app.route("/assets/<path:name>")
     def assets(name: str) -> Response:
-        response = send_from_directory(static / "assets", name)
+        response = _packed(static / "assets", name)
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
         return response
 
