@@ -1,4 +1,4 @@
-import { readFileSync } from "node:fs";
+import { readFileSync, writeFileSync } from "node:fs";
 import { brotliCompressSync, gzipSync } from "node:zlib";
 import tailwindcss from "@tailwindcss/vite";
 import { marked, type Token } from "marked";
@@ -62,11 +62,12 @@ function packed(): Plugin {
   return {
     name: "packed",
     apply: "build",
-    generateBundle(_, bundle) {
-      for (const [fileName, made] of Object.entries(bundle).filter(([name]) => WORTH.test(name))) {
-        const plain = Buffer.from(made.type === "chunk" ? made.code : made.source);
-        this.emitFile({ type: "asset", fileName: `${fileName}.br`, source: brotliCompressSync(plain) });
-        this.emitFile({ type: "asset", fileName: `${fileName}.gz`, source: gzipSync(plain, { level: 9 }) });
+    // What was written, not what is about to be: the last changes are made to it on the way.
+    writeBundle({ dir }, bundle) {
+      for (const name of Object.keys(bundle).filter((each) => WORTH.test(each))) {
+        const plain = readFileSync(`${dir}/${name}`);
+        writeFileSync(`${dir}/${name}.br`, brotliCompressSync(plain));
+        writeFileSync(`${dir}/${name}.gz`, gzipSync(plain, { level: 9 }));
       }
     },
   };

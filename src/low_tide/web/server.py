@@ -37,9 +37,8 @@ PACKED = {"br": ".br", "gzip": ".gz"}
 
 def _packed(folder: Path, name: str) -> Response:
     """A file as it was packed at the build, where whoever asks can unpack it."""
-    found = next(
-        (e for e, end in PACKED.items() if e in request.accept_encodings and (folder / (name + end)).is_file()), ""
-    )
+    asks = request.accept_encodings
+    found = next((by for by, end in PACKED.items() if asks.quality(by) > 0 and (folder / (name + end)).is_file()), "")
     if not found:
         return send_from_directory(folder, name)
     kind = mimetypes.guess_type(name)[0] or "application/octet-stream"
