@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import base64
+import hashlib
 import os
 import re
+import subprocess
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -16,8 +19,9 @@ from tests.browser.axe import wrong
 from tests.browser.conftest import PATIENCE_MS, QUIET
 from tests.conftest import Server
 from tests.network import Network, network
+from tests.web.test_on_the_network import Shared, certificate, encrypted
 
-__all__ = ["network"]
+__all__ = ["certificate", "encrypted", "network"]
 
 TABLET = {"viewport": {"width": 1024, "height": 768}, "has_touch": True, "is_mobile": True}
 
@@ -199,3 +203,53 @@ def test_everything_at_arms_length_is_large_enough(
         assert tablet.evaluate("document.documentElement.scrollWidth") <= size[0]
         assert tablet.evaluate(TOO_SMALL) == [], path
         assert wrong(tablet) == [], path
+
+
+def trusted(certificate: Path) -> str:
+    """What tells Chromium to trust this certificate: the hash of its key, as it is asked for."""
+    key = ["openssl", "x509", "-in", str(certificate), "-pubkey", "-noout"]
+    pem = subprocess.run(key, check=True, capture_output=True).stdout
+    der = subprocess.run(["openssl", "pkey", "-pubin", "-outform", "der"], input=pem, check=True, capture_output=True)
+    return base64.b64encode(hashlib.sha256(der.stdout).digest()).decode()
+
+
+def test_under_a_certificate_a_reload_wants_no_network(
+    encrypted: Shared, certificate: tuple[Path, Path], browser_type: BrowserType, tmp_path: Path
+) -> None:
+    network = encrypted.network
+    root = ["--no-sandbox"] if os.geteuid() == 0 else []
+    trust = f"--ignore-certificate-errors-spki-list={trusted(certificate[0])}"
+    path = network.chromium(tmp_path)
+    profile = tmp_path / "profile"
+    context = browser_type.launch_persistent_context(
+        profile, executable_path=path, args=[*QUIET, *root, trust], **TABLET
+    )
+    page = context.new_page()
+    page.set_default_timeout(PATIENCE_MS)
+    page.goto(f"{encrypted.origin}/pair#{encrypted.code('run')}")
+    page.wait_for_function("!window.location.hash")
+    page.get_by_role("button", name="Pair", exact=True).tap()
+    page.wait_for_url("**/run/**")
+    assert page.evaluate("window.isSecureContext")
+    page.goto(f"{encrypted.origin}/run/silent-night")
+    page.evaluate("navigator.serviceWorker.ready.then(() => 1)")
+    page.reload()
+    tick(page, FIRST).wait_for()
+    page.wait_for_timeout(500)
+    network.cut()
+    page.reload()
+    expect(page.get_by_text("out of reach")).to_be_visible()
+    expect(page.get_by_text("Keep this page open")).to_have_count(0)
+    tick(page, FIRST).tap()
+    expect(page.get_by_text("1 tick held on this device")).to_be_visible()
+    page.reload()
+    expect(tick(page, FIRST)).to_be_checked()
+    network.mend()
+    expect(page.get_by_text("held on this device")).to_have_count(0)
+    state = encrypted.desk("GET", "api/hookups/silent-night/run")
+    assert state["steps"][0]["done"]
+    (known,) = encrypted.desk("GET", "api/sharing")["devices"]
+    encrypted.desk("DELETE", f"api/sharing/devices/{known['id']}")
+    page.wait_for_url("**/pair?out")
+    page.wait_for_function("async () => (await caches.keys()).length === 0")
+    context.close()

@@ -13,6 +13,7 @@ import { useLive } from "./live/useLive";
 import { SectionNav } from "./SectionNav";
 import { CameIn } from "./sharing/CameIn";
 import { OutOfReach } from "./sharing/OutOfReach";
+import { keepHere } from "./sharing/keepHere";
 import { isAtDesk, linkToFile, saveFile } from "./sharing/save";
 import { useAbout } from "./sharing/useAbout";
 import { Loading } from "./states";
@@ -116,6 +117,7 @@ export function Shell() {
   useOtherWindows();
   useLive();
   useFilesFromAfar();
+  useEffect(keepHere, []);
   const { about, device, isDesk } = useAbout();
   const isForAll = device?.scope !== "run";
   const sections = isForAll ? SECTIONS : BY_THE_AMP;

@@ -25,7 +25,7 @@ DESK_ONLY = (
     "/api/lightship",
 )
 """What only the desk may, and with it everything beneath: it takes all data away, or puts others in their place."""
-ANYBODY = (PAIR, "/api/pair", "/assets/<path:name>", "/icon.svg", "/robots.txt")
+ANYBODY = (PAIR, "/api/pair", "/assets/<path:name>", "/icon.svg", "/robots.txt", "/sw.js")
 """What nobody needs to be known for. None of it holds a word of anybody's data."""
 WITHOUT_WINDOW = ("/api/attachments/<int:attachment_id>",)
 """Pictures, which a page cannot ask for with a header: kept as they are, and worth no work."""

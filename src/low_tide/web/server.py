@@ -108,6 +108,10 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
     def robots() -> Response:
         return send_from_directory(static, "robots.txt")
 
+    @app.route("/sw.js")
+    def service_worker() -> Response:
+        return send_from_directory(static, "sw.js", max_age=0)
+
     @app.route("/", defaults={"_": ""})
     @app.route("/<path:_>")
     def page(_: str) -> Response | tuple[Response, int]:

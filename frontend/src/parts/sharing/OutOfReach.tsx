@@ -1,4 +1,5 @@
 import { useReach } from "../live/useLive";
+import { isKeptHere } from "./keepHere";
 
 /** While the server does not answer: what that means for what is on the page. */
 export function OutOfReach({ isDesk }: { isDesk: boolean }) {
@@ -10,7 +11,7 @@ export function OutOfReach({ isDesk }: { isDesk: boolean }) {
         ? "Low Tide’s server does not answer. Is it still running?"
         : "Low Tide is out of reach: no network, or it is not shared any more."}{" "}
       What is shown is as it was last. Ticks and readings of the run sheet are held here until it answers.
-      Keep this page open: to load it again, the server must be reached.
+      {!isKeptHere() && " Keep this page open: to load it again, the server must be reached."}
     </p>
   );
 }

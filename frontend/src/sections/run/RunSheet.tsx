@@ -6,6 +6,7 @@ import { answer, api } from "../../api/client";
 import { Button, Key } from "../../parts/controls";
 import { currentHookup } from "../../parts/current";
 import { useKeys } from "../../parts/keys";
+import { useAwake } from "../../parts/sharing/useAwake";
 import { Empty, Failed, Loading } from "../../parts/states";
 import { Choose } from "../bench/Choose";
 import { HookupMenu } from "../bench/HookupMenu";
@@ -30,6 +31,7 @@ function Sheet({ id }: { id: string }) {
   const go = useNavigate();
   // Asked for before a step wants it: by then the network may be gone.
   useReadingKinds();
+  useAwake();
   const bench = useQuery({
     queryKey: ["hookup", id],
     queryFn: () => answer(api.GET("/api/hookups/{hookup_id}", { params: { path: { hookup_id: id } } })),
