@@ -9,6 +9,7 @@ import subprocess
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -71,12 +72,6 @@ def compared(page: Page) -> None:
         page.keyboard.press("ArrowDown")
 
 
-def filtered(page: Page) -> None:
-    """The same, and what a filter can do of it."""
-    compared(page)
-    tab("What a filter can do")(page)
-
-
 def blended(page: Page) -> None:
     """What was out of phase turned over, and brought into line."""
     part = page.get_by_role("listitem").filter(has_text="Turned over")
@@ -114,17 +109,21 @@ SHOTS: dict[str, tuple[str, str, Callable[[Page], None] | None]] = {
     "capture": ("day", "capture/tap-on-lead", None),
     "capture-night-watch": ("night", "capture/silent-night?take=2", None),
     "compare": ("day", "compare/1", compared),
-    "compare-filter-night-watch": ("night", "compare/1", filtered),
     "cab-blend": ("day", "cab/3", blended),
     "cab-mix": ("day", "cab/1/mix", ranked),
     "cab-library-night-watch": ("night", "cab/library", of_the_library),
     "run-sheet": ("day", "run/quiet-hold", measured),
+    "tablet-night-watch": ("night", "run/quiet-hold", None),
     "run-what-is-wrong-night-watch": ("night", "run/quiet-hold/wrong", searched),
     "log": ("day", "log/1", None),
     "plan": ("day", "plan/fog-signal", left_out),
     "drills": ("day", "drills", None),
     "drills-night-watch": ("night", "drills/5", None),
 }
+
+
+DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
+TABLET: dict[str, Any] = {"viewport": {"width": 1024, "height": 768}, "has_touch": True, "is_mobile": True}
 
 
 def main() -> None:
@@ -142,7 +141,7 @@ def main() -> None:
             for name, (theme, path, act) in SHOTS.items():
                 if sys.argv[1:] and name not in sys.argv[1:]:
                     continue
-                page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+                page = browser.new_page(**(TABLET if name.startswith("tablet") else DESK), locale="en-GB")
                 page.add_init_script(f"localStorage.setItem('low-tide-theme', '{theme}')")
                 page.goto(found.group(0) + path)
                 # Not "until nothing is under way": the stream of changes always is.

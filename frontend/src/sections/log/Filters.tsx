@@ -97,7 +97,7 @@ export function Filters({
   return (
     <div role="search" className="flex flex-wrap items-center gap-x-2 gap-y-1.5 px-4 py-2 text-[13px]">
       <Words value={asked.search} onValue={(words) => onSet({ words })} />
-      <Button className="hidden touch:inline-flex" aria-expanded={more} onClick={() => setMore(!more)}>
+      <Button className="!hidden touch:!inline-flex" aria-expanded={more} onClick={() => setMore(!more)}>
         {more ? "Fewer choices" : narrowed ? `More choices, ${narrowed} made` : "More choices"}
       </Button>
       <div className={`contents ${more ? "" : "touch:hidden"}`}>
