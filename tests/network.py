@@ -30,9 +30,10 @@ class Network:
     """`here`: this machine's address on it; `there`: those of the second machine, 250 of them."""
 
     def __init__(self) -> None:
-        number = (os.getpid() * 7 + next(_numbers)) % 250
+        number = next(_numbers) % 250
         self.name = f"tide{os.getpid() % 100_000}x{number}"
-        self._net = f"10.213.{number}"
+        # Of its own in every process, however many run at one time.
+        self._net = f"10.{50 + os.getpid() % 200}.{number}"
         self.here = f"{self._net}.1"
         self.there = [f"{self._net}.{n}" for n in range(2, 252)]
         self._link = f"td{os.getpid() % 100_000}x{number}"

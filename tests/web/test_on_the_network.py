@@ -285,6 +285,24 @@ def test_plain_http_gets_nothing_where_it_is_encrypted(encrypted: Shared) -> Non
         old.wrap_socket(encrypted.network.socket(encrypted.port))
 
 
+@pytest.mark.parametrize("forged", ["", "low-tide-0123456789abcdef=x", "__Host-low-tide-0123456789abcdef=x"])
+@pytest.mark.parametrize("over", ["http", "tls"])
+def test_nobody_who_is_not_let_in_sends_much(over: str, forged: str, request: pytest.FixtureRequest) -> None:
+    at: Shared = request.getfixturevalue("encrypted" if over == "tls" else "shared")
+    stranger, known = Device(at, ""), at.device()
+    stranger.cookie = forged or "x=y"
+    for headers in ({"Content-Length": "60000000"}, {"Transfer-Encoding": "chunked"}):
+        said = "".join(f"{name}: {value}\r\n" for name, value in {**stranger.headers, **headers}.items())
+        connection = at.network.connection(at.port, "", at.tls)
+        host = at.origin.split("//")[1]
+        connection.sock.sendall(
+            f"POST /api/pair HTTP/1.1\r\nHost: {host}\r\nCookie: {stranger.cookie}\r\n{said}\r\n".encode()
+        )
+        assert b" 400 " in connection.sock.recv(100)
+    big = {"head": ["a"], "rows": [["x" * 900] for _ in range(50)]}
+    assert known.ask("POST", "/api/tools/csv", big)[0] == 200
+
+
 SILENT = {
     "nothing": b"",
     "half a greeting": bytes([22, 3, 1, 2, 0, 1, 0]),

@@ -285,15 +285,23 @@ class Sharing:
     def device_of(self, token: str, address: str) -> Device | None:
         """The device that a token was given to; None where there is none, or where sharing is off."""
         with self._lock:
-            at = self._clock()
-            found = _hash(token) if self.on else ""
-            record = next((each for each in self._let_in.values() if each.hash == found), None)
-            if record is None or self._idle(record, at):
+            at, record = self._clock(), self._record(token)
+            if record is None:
                 return None
             self._heard[record.id] = at, address
             if at - datetime.fromisoformat(record.seen).timestamp() > SEEN_EVERY_S:
                 self._write_down()
             return self._device(record, at)
+
+    def knows(self, token: str) -> bool:
+        """Whether a device was given this token, and is still let in; it is not heard of by that."""
+        with self._lock:
+            return self._record(token) is not None
+
+    def _record(self, token: str) -> PairingRecord | None:
+        found = _hash(token) if self.on and token else ""
+        record = next((each for each in self._let_in.values() if each.hash == found), None)
+        return None if record is None or self._idle(record, self._clock()) else record
 
     def shut_out(self, id: str) -> None:
         """This device is let in no more, and what it follows ends."""

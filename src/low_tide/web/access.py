@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from ipaddress import ip_address
+from typing import Any
 
 from flask import Flask, Response, abort, current_app, g, redirect, request
+from werkzeug.http import parse_cookie
 from werkzeug.wrappers import Response as AnyResponse
 
 from low_tide.app import live
@@ -83,9 +86,20 @@ def sharing() -> Sharing:
 
 
 def cookie() -> str:
-    """The name of the cookie that holds a device's token: another in every data folder, since cookies know no ports."""
-    home: Home = current_app.config["OWN"] or current_app.config["HOME_FOLDER"]
-    return f"{'__Host-' if request.is_secure else ''}low-tide-{installation(home)}"
+    """The name of the cookie that holds a device's token."""
+    return _cookie(current_app.config, request.is_secure)
+
+
+def _cookie(config: Mapping[str, Any], is_secure: bool) -> str:
+    """Another in every data folder, since cookies know no ports."""
+    home: Home = config["OWN"] or config["HOME_FOLDER"]
+    return f"{'__Host-' if is_secure else ''}low-tide-{installation(home)}"
+
+
+def is_let_in(app: Flask, cookies: str, is_secure: bool) -> bool:
+    """Whether a Cookie header is that of a device that is let in, before anything else of its request is read."""
+    sharing: Sharing = app.config["SHARING"]
+    return sharing.knows(parse_cookie(cookies).get(_cookie(app.config, is_secure), ""))
 
 
 def device() -> Device | None:
@@ -132,16 +146,17 @@ def guard(app: Flask) -> None:
     @app.before_request
     def who_asks() -> AnyResponse | Response | None:
         live.window.set(request.headers.get(WINDOW, "")[:64])
-        g.device = None
-        if _is_desk():
+        g.device, g.known = None, _is_desk()
+        if g.known:
             return None
-        if request.host not in sharing().hosts:
+        if request.host.lower() not in sharing().hosts:
             abort(403, "This server answers to this machine's own name only.")
         wrong = _refused_from_network()
         if wrong:
             abort(403, wrong)
         token = request.cookies.get(cookie(), "")
         g.device = sharing().device_of(token, request.remote_addr or "") if token else None
+        g.known = g.device is not None
         rule = str(request.url_rule) if request.url_rule else "/"
         if may(g.device.scope if g.device else None, request.method, rule):
             return None

@@ -8,15 +8,21 @@ import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeAlias
 
 from waitress import wasyncore
 from waitress.channel import HTTPChannel
+from waitress.parser import HTTPRequestParser, ParsingError
 from waitress.server import create_server
 
 from low_tide.app.errors import Conflict
+from low_tide.web.access import is_let_in
 from low_tide.web.security import LIMITS
 
+MOST_OF_STRANGERS = 4096
+"""Bytes of a body that are read before it is asked who sends them: a code and a name."""
+IsLetIn: TypeAlias = Callable[[str, bool], bool]
+"""Whether what a Cookie header says, over TLS or not, is known."""
 DEFAULT_PORTS = {"http": 80, "https": 443}
 
 
@@ -39,9 +45,31 @@ def encrypting(cert: Path, key: Path) -> ssl.SSLContext:
     return context
 
 
-class EncryptedChannel(HTTPChannel):  # type: ignore[misc]
-    """A connection that speaks TLS. The handshake comes with the first bytes that are read, so that who connects and
-    says nothing holds no thread, and loses his place as any other does."""
+class NetworkParser(HTTPRequestParser):  # type: ignore[misc]
+    """Reads a request, but no large body of who is not let in: it would lie on the disk before he is refused."""
+
+    def __init__(self, is_let_in: IsLetIn, adj: Any) -> None:
+        super().__init__(adj)
+        self._is_let_in = is_let_in
+
+    def parse_header(self, header_plus: bytes) -> None:
+        super().parse_header(header_plus)
+        large = self.chunked or self.content_length > MOST_OF_STRANGERS
+        if large and not self._is_let_in(self.headers.get("COOKIE", ""), self.url_scheme == "https"):
+            raise ParsingError(f"who is not let in sends {MOST_OF_STRANGERS} bytes at most")
+
+
+class NetworkChannel(HTTPChannel):  # type: ignore[misc]
+    """A connection from the network."""
+
+    def __init__(self, is_let_in: IsLetIn, *args: Any, **options: Any) -> None:
+        self.parser_class = partial(NetworkParser, is_let_in)
+        super().__init__(*args, **options)
+
+
+class EncryptedChannel(NetworkChannel):
+    """One that speaks TLS. The handshake comes with the first bytes that are read, so that who connects and says
+    nothing holds no thread, and loses his place as any other does."""
 
     def __init__(self, *args: Any, **options: Any) -> None:
         # Read by the thread that listens and written by those that answer: OpenSSL wants one at a time.
@@ -78,15 +106,20 @@ class EncryptedChannel(HTTPChannel):  # type: ignore[misc]
             return 0
 
 
-def _encrypted(context: ssl.SSLContext, server: Any, sock: Any, addr: Any, adj: Any, map: Any) -> None:
-    """A connection that was accepted, from now on in TLS; one that is gone already is let go."""
+def _accepted(
+    tls: ssl.SSLContext | None, is_let_in: IsLetIn, server: Any, sock: Any, addr: Any, adj: Any, map: Any
+) -> None:
+    """A connection that was accepted, from now on in TLS where that is spoken; one that is gone already is let go."""
+    if tls is None:
+        NetworkChannel(is_let_in, server, sock, addr, adj, map=map)
+        return
     try:
         sock.setblocking(False)
-        wrapped = context.wrap_socket(sock, server_side=True, do_handshake_on_connect=False)
+        wrapped = tls.wrap_socket(sock, server_side=True, do_handshake_on_connect=False)
     except OSError:
         sock.close()
         return
-    EncryptedChannel(server, wrapped, addr, adj, map=map)
+    EncryptedChannel(is_let_in, server, wrapped, addr, adj, map=map)
 
 
 class NetworkDoor:
@@ -100,8 +133,7 @@ class NetworkDoor:
             self._server = create_server(app, map=self._map, host=host, port=port, url_scheme=scheme, **LIMITS)
         except OSError as error:
             raise Conflict(f"{address}, port {port}: {error.strerror or error}.") from None
-        if tls:
-            self._server.channel_class = partial(_encrypted, tls)
+        self._server.channel_class = partial(_accepted, tls, partial(is_let_in, app))
         port = self._server.effective_port
         plain = port == DEFAULT_PORTS[scheme]
         self.url = f"{scheme}://{host}{'' if plain else f':{port}'}/"

@@ -89,7 +89,8 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
 
     @app.after_request
     def say_which_data(response: Response) -> Response:
-        response.headers[DATA_HEADER] = _counted(app)
+        if g.get("known"):
+            response.headers[DATA_HEADER] = _counted(app)
         return response
 
     app.register_api(api)

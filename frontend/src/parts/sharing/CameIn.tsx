@@ -1,6 +1,18 @@
 import { useState } from "react";
 import { Button } from "../controls";
-import { SCOPES, useSharing, useSharingActs } from "./useSharing";
+import { SCOPES, useSharing, useSharingActs, type Sharing } from "./useSharing";
+
+/** At the desk, wherever one is: the address that is shared at has gone. */
+function Gone({ sharing }: { sharing: Sharing }) {
+  const gone = sharing.listening.filter((each) => each.gone);
+  if (gone.length === 0) return null;
+  return (
+    <p role="alert" className="no-print shrink-0 border-b border-caution bg-flood px-4 py-1.5 font-semibold">
+      {gone.map((each) => each.address).join(", ")} is not this machine’s any more: devices cannot reach it
+      there. Share at another address (Share).
+    </p>
+  );
+}
 
 /** At the desk, wherever one is: a device has just been let in, and may be refused after all. */
 export function CameIn() {
@@ -8,7 +20,7 @@ export function CameIn() {
   const { shutOut } = useSharingActs();
   const [known, setKnown] = useState("");
   const newest = data?.newest;
-  if (!newest || newest.id === known) return null;
+  if (!newest || newest.id === known) return data ? <Gone sharing={data} /> : null;
   return (
     <div
       role="alert"

@@ -11,6 +11,8 @@ export const SCOPES: Record<Scope, string> = {
 
 const KEY = ["sharing"];
 const WATCHED_MS = 2000;
+/** While it is shared: an address may go, as one walks into another network. */
+const SHARED_MS = 20_000;
 
 /** Sharing as it stands; asked for again and again while a pairing is open, or where somebody looks at it. */
 export function useSharing(isDesk: boolean, watched: boolean) {
@@ -18,7 +20,10 @@ export function useSharing(isDesk: boolean, watched: boolean) {
     queryKey: KEY,
     queryFn: () => answer(api.GET("/api/sharing")),
     enabled: isDesk,
-    refetchInterval: (query) => (watched || query.state.data?.pairing ? WATCHED_MS : false),
+    refetchInterval: (query) => {
+      if (watched || query.state.data?.pairing) return WATCHED_MS;
+      return query.state.data?.on ? SHARED_MS : false;
+    },
   });
 }
 
