@@ -15,9 +15,14 @@ LATER = ("waitress.server", "pyloudnorm", "soundfile", "soxr", "scipy.signal", "
 FORKS.set_forkserver_preload(["low_tide.cli", "low_tide.web.server", "low_tide.app.kept_audio", *LATER])
 
 
-def _serve(folder: str, words: tuple[str, ...], die_at: str, out: Connection) -> None:
+def _serve(folder: str, at: str, words: tuple[str, ...], die_at: str, out: Connection) -> None:
     """Serve a folder as the command does; what it prints goes to `out`."""
     from low_tide import cli
+
+    if at:
+        from tests import network
+
+        network.enter(at)
 
     os.dup2(out.fileno(), 1)
     out.close()
@@ -33,16 +38,18 @@ def _serve(folder: str, words: tuple[str, ...], die_at: str, out: Connection) ->
 class Server:
     """A real server process over a folder; it can be killed and started again."""
 
-    def __init__(self, folder: Path, *words: str) -> None:
-        """`words`: what the command is told besides."""
-        self.folder, self.words = folder, words
+    def __init__(self, folder: Path, *words: str, at: str = "") -> None:
+        """`words`: what the command is told besides; `at`: the machine it runs at (tests/network.py)."""
+        self.folder, self.words, self.at = folder, words, at
         self.url = ""
         self.start()
 
     def start(self, die_at: str = "") -> None:
         """Start it; `die_at` says at which step it is to be gone (tests/attack/dying.py)."""
         printed, out = FORKS.Pipe(duplex=False)
-        self.process = FORKS.Process(target=_serve, args=(str(self.folder), self.words, die_at, out), daemon=True)
+        self.process = FORKS.Process(
+            target=_serve, args=(str(self.folder), self.at, self.words, die_at, out), daemon=True
+        )
         self.process.start()
         out.close()
         with os.fdopen(os.dup(printed.fileno())) as lines:

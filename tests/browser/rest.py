@@ -8,15 +8,22 @@ QUIET_MS = 250
 PATIENCE_MS = 60_000
 
 
+def deaf(page: Page) -> None:
+    """A page that hears nothing of what others change, as one whose network is slow."""
+    page.add_init_script("BroadcastChannel.prototype.postMessage = () => {}")
+    page.route("**/api/live*", lambda route: route.fulfill(json={"at": 0, "changes": [], "missed": False}))
+    page.route("**/api/live/stream*", lambda route: route.fulfill(body=""))
+
+
 class Rest:
     """Counts what a page has asked for and not got; made before the page goes anywhere."""
 
     def __init__(self, page: Page) -> None:
         self._page = page
         self._open: set[Request] = set()
-        page.on("request", lambda request: "/api/live" in request.url or self._open.add(request))
-        page.on("requestfinished", self._open.discard)
-        page.on("requestfailed", self._open.discard)
+        page.on("request", lambda request: None if "/api/live" in request.url else self._open.add(request))
+        page.on("requestfinished", lambda request: self._open.discard(request))
+        page.on("requestfailed", lambda request: self._open.discard(request))
 
     def wait(self) -> None:
         """Until nothing was open for a while."""

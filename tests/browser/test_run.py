@@ -192,19 +192,32 @@ def test_it_reads_on_every_device(at: Going, path: str, size: tuple[int, int]) -
     assert small == []
 
 
-def test_a_tick_that_was_not_written_down_is_not_left_standing(at: Going) -> None:
+def test_a_tick_that_is_refused_is_not_left_standing(at: Going) -> None:
     page = at("run/silent-night")
-    first = at_hand(page).get_by_role("heading").first
-    words = first.inner_text()
+    left = page.get_by_text("before switching on to tick")
+    told = left.inner_text()
+    problem = {"title": "Not now", "status": 409, "problems": ["There is no room left."], "fields": []}
+    page.route("**/run/tick", lambda route: route.fulfill(status=409, json=problem))
+    at_hand(page).get_by_role("button", name="Done, next").click()
+    expect(page.get_by_role("alert").filter(has_text="There is no room left.")).to_be_visible()
+    expect(page.get_by_role("checkbox", checked=True)).to_have_count(0)
+    expect(left).to_have_text(told)
+    page.unroute("**/run/tick")
+    at_hand(page).get_by_role("button", name="Done, next").click()
+    expect(left).not_to_have_text(told)
+
+
+def test_a_tick_without_the_server_is_held(at: Going) -> None:
+    page = at("run/silent-night")
     left = page.get_by_text("before switching on to tick")
     told = left.inner_text()
     page.context.set_offline(True)
     at_hand(page).get_by_role("button", name="Done, next").click()
-    expect(page.get_by_role("alert").filter(has_text="The server does not answer")).to_be_visible()
-    expect(page.get_by_role("checkbox", checked=True)).to_have_count(0)
-    expect(left).to_have_text(told)
+    expect(page.get_by_text("1 tick held on this device")).to_be_visible()
+    expect(page.get_by_role("checkbox", checked=True)).to_have_count(1)
+    expect(page.get_by_role("button", name="Mark as switched on")).to_be_disabled()
     page.context.set_offline(False)
-    page.get_by_role("region", name="Steps").get_by_role("button", name=words).click()
-    at_hand(page).get_by_role("button", name="Done, next").click()
+    expect(page.get_by_text("held on this device")).to_have_count(0)
     expect(left).not_to_have_text(told)
-    expect(page.get_by_role("alert").filter(has_text="The server does not answer")).to_have_count(0)
+    page.reload()
+    expect(page.get_by_role("checkbox", checked=True)).to_have_count(1)

@@ -18,10 +18,10 @@ from playwright.sync_api import BrowserType, Page, expect
 from tests.browser.axe import wrong
 from tests.browser.conftest import PATIENCE_MS, QUIET
 from tests.conftest import Server
-from tests.network import Network, network
-from tests.web.test_on_the_network import Shared, certificate, encrypted
+from tests.network import Machine, Network, network
+from tests.web.test_on_the_network import Shared, at_desk, certificate, encrypted
 
-__all__ = ["certificate", "encrypted", "network"]
+__all__ = ["at_desk", "certificate", "encrypted", "network"]
 
 TABLET = {"viewport": {"width": 1024, "height": 768}, "has_touch": True, "is_mobile": True}
 
@@ -37,12 +37,11 @@ TOO_SMALL = """() => [...document.querySelectorAll('.at-arm :is(button, a, summa
 """Names of what a finger is to hit that is under 44 px; links in the middle of a sentence aside."""
 
 
-@pytest.fixture
-def tablet(network: Network, browser_type: BrowserType, tmp_path: Path) -> Iterator[Page]:
-    """A browser at the second machine, which the test fails on any error in."""
+def browsed(kind: BrowserType, machine: Machine, folder: Path, **look: Any) -> Iterator[Page]:
+    """A browser at one of the machines; any error on its page fails the test."""
     root = ["--no-sandbox"] if os.geteuid() == 0 else []
-    browser = browser_type.launch(executable_path=network.chromium(tmp_path), args=[*QUIET, *root])
-    page = browser.new_context(locale="en-GB", **TABLET).new_page()
+    browser = kind.launch(executable_path=machine.chromium(folder), args=[*QUIET, *root])
+    page = browser.new_context(locale="en-GB", **look).new_page()
     problems: list[str] = []
     page.on("pageerror", lambda error: problems.append(str(error)))
     page.set_default_timeout(PATIENCE_MS)
@@ -52,11 +51,23 @@ def tablet(network: Network, browser_type: BrowserType, tmp_path: Path) -> Itera
 
 
 @pytest.fixture
-def let_in(screen: Page, tablet: Page, server: Server, network: Network) -> Callable[..., str]:
+def screen(at_desk: Server, network: Network, browser_type: BrowserType, tmp_path: Path) -> Iterator[Page]:
+    """The screen at the desk."""
+    yield from browsed(browser_type, network.desk, tmp_path, viewport={"width": 1280, "height": 800})
+
+
+@pytest.fixture
+def tablet(at_desk: Server, network: Network, browser_type: BrowserType, tmp_path: Path) -> Iterator[Page]:
+    """The tablet by the amp."""
+    yield from browsed(browser_type, network.away, tmp_path, **TABLET)
+
+
+@pytest.fixture
+def let_in(screen: Page, tablet: Page, at_desk: Server, network: Network) -> Callable[..., str]:
     """Shares at the desk and lets the tablet in; the address of the server as the tablet knows it."""
 
     def pair(everything: bool = False) -> str:
-        screen.goto(server.url + "run/silent-night")
+        screen.goto(at_desk.url + "run/silent-night")
         screen.get_by_role("button", name="Share", exact=True).click()
         sheet = screen.get_by_role("dialog")
         mine = re.compile(re.escape(network.here))
@@ -70,7 +81,7 @@ def let_in(screen: Page, tablet: Page, server: Server, network: Network) -> Call
             sheet.get_by_role("radio", name="Everything but").check()
         sheet.get_by_role("button", name="Pair a device").click()
         code = sheet.locator(".font-mono").inner_text()
-        base = f"http://{network.here}:{server.url.rstrip('/').rsplit(':', 1)[1]}/"
+        base = f"http://{network.here}:{at_desk.url.rstrip('/').rsplit(':', 1)[1]}/"
         tablet.goto(base + "bench/silent-night")
         expect(tablet).to_have_url(base + "pair")
         tablet.get_by_label("Code").fill(code.lower())
@@ -92,7 +103,7 @@ def tick(page: Page, name: str) -> Any:
 FIRST, SECOND = "Godwit 45 is off", "Set Groyne R8"
 
 
-def test_what_one_ticks_the_other_sees(screen: Page, tablet: Page, let_in: Callable[..., str], server: Server) -> None:
+def test_what_one_ticks_the_other_sees(screen: Page, tablet: Page, let_in: Callable[..., str]) -> None:
     assert tablet.evaluate("navigator.onLine")
     base = let_in()
     assert not tablet.evaluate("window.isSecureContext")
@@ -219,7 +230,7 @@ def test_under_a_certificate_a_reload_wants_no_network(
     network = encrypted.network
     root = ["--no-sandbox"] if os.geteuid() == 0 else []
     trust = f"--ignore-certificate-errors-spki-list={trusted(certificate[0])}"
-    path = network.chromium(tmp_path)
+    path = network.away.chromium(tmp_path)
     profile = tmp_path / "profile"
     context = browser_type.launch_persistent_context(
         profile, executable_path=path, args=[*QUIET, *root, trust], **TABLET

@@ -15,7 +15,6 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
-from urllib.request import Request, urlopen
 
 import pytest
 
@@ -38,10 +37,13 @@ class Shared:
         self.origin = f"{'https' if tls else 'http'}://{network.here}:{self.port}"
 
     def desk(self, method: str, path: str, body: Any = None) -> Any:
-        data = None if body is None else json.dumps(body).encode()
-        asked = Request(self.server.url + path, data, {"Content-Type": "application/json"}, method=method)
-        with urlopen(asked, timeout=30) as answer:
-            return json.loads(answer.read() or b"null")
+        connection = self.network.desk.connection("127.0.0.1", self.port)
+        data = None if body is None else json.dumps(body)
+        connection.request(method, f"/{path}", data, {"Content-Type": "application/json"})
+        with connection.getresponse() as answer:
+            said = answer.read()
+            assert answer.status < 300, said
+            return json.loads(said or b"null")
 
     def share(self) -> Shared:
         self.desk("PUT", "api/sharing", {"addresses": [self.network.here]})
@@ -67,7 +69,7 @@ class Device:
 
     def open(self, method: str, path: str, body: Any = None, **more: str) -> http.client.HTTPResponse:
         shared = self.shared
-        connection = shared.network.connection(shared.port, self.source, shared.tls)
+        connection = shared.network.away.connection(shared.network.here, shared.port, self.source, shared.tls)
         headers = {**self.headers, "Content-Type": "application/json", "Cookie": self.cookie, **more}
         connection.request(method, path, None if body is None else json.dumps(body), headers)
         return connection.getresponse()
@@ -86,8 +88,16 @@ class Device:
 
 
 @pytest.fixture
-def shared(server: Server, network: Network) -> Shared:
-    return Shared(server, network).share()
+def at_desk(filled: Path, tmp_path: Path, network: Network) -> Iterator[Server]:
+    """A server at the desk's machine, not shared yet."""
+    server = Server(Path(shutil.copytree(filled, tmp_path / "served")), at=network.desk.name)
+    yield server
+    server.kill()
+
+
+@pytest.fixture
+def shared(at_desk: Server, network: Network) -> Shared:
+    return Shared(at_desk, network).share()
 
 
 def change_something(shared: Shared, name: str) -> None:
@@ -95,23 +105,23 @@ def change_something(shared: Shared, name: str) -> None:
     shared.desk("PUT", "api/preferences", {**preferences, "session_name": name})
 
 
-def test_nothing_listens_unless_it_is_shared(server: Server, network: Network) -> None:
-    off = Shared(server, network)
+def test_nothing_listens_unless_it_is_shared(at_desk: Server, network: Network) -> None:
+    off = Shared(at_desk, network)
     with pytest.raises(ConnectionRefusedError):
-        network.socket(off.port)
+        network.away.socket(network.here, off.port)
     assert off.desk("GET", "api/sharing")["on"] is False
     on = off.share()
     device = on.device()
     assert device.ask("GET", "/api/gear")[0] == 200
     off.desk("PUT", "api/sharing", {"addresses": []})
     with pytest.raises(ConnectionRefusedError):
-        network.socket(off.port)
+        network.away.socket(network.here, off.port)
     off.share()
     assert device.ask("GET", "/api/gear")[0] == 200
     # And off again at every start, with nobody let in until it is on.
-    server.kill()
-    server.start()
-    assert Shared(server, network).desk("GET", "api/sharing")["on"] is False
+    at_desk.kill()
+    at_desk.start()
+    assert Shared(at_desk, network).desk("GET", "api/sharing")["on"] is False
 
 
 def test_two_hundred_devices_that_guess_come_to_thirty_guesses(shared: Shared) -> None:
@@ -246,7 +256,8 @@ def certificate(network: Network, tmp_path: Path) -> tuple[Path, Path]:
 def encrypted(filled: Path, tmp_path: Path, network: Network, certificate: tuple[Path, Path]) -> Iterator[Shared]:
     folder = Path(shutil.copytree(filled, tmp_path / "served"))
     cert, key = certificate
-    server = Server(folder, "--share", network.here, "--cert", str(cert), "--key", str(key))
+    words = ("--share", network.here, "--cert", str(cert), "--key", str(key))
+    server = Server(folder, *words, at=network.desk.name)
     yield Shared(server, network, ssl.create_default_context(cafile=str(cert)))
     server.kill()
 
@@ -274,7 +285,7 @@ def test_it_is_the_same_over_tls(encrypted: Shared) -> None:
 
 
 def test_plain_http_gets_nothing_where_it_is_encrypted(encrypted: Shared) -> None:
-    plain = encrypted.network.connection(encrypted.port)
+    plain = encrypted.network.away.connection(encrypted.network.here, encrypted.port)
     plain.request("GET", "/pair")
     with pytest.raises((http.client.HTTPException, ConnectionError)):
         plain.getresponse()
@@ -282,7 +293,7 @@ def test_plain_http_gets_nothing_where_it_is_encrypted(encrypted: Shared) -> Non
     old.check_hostname, old.verify_mode = False, ssl.CERT_NONE
     old.maximum_version = ssl.TLSVersion.TLSv1_1
     with pytest.raises((ssl.SSLError, ConnectionError)):
-        old.wrap_socket(encrypted.network.socket(encrypted.port))
+        old.wrap_socket(encrypted.network.away.socket(encrypted.network.here, encrypted.port))
 
 
 @pytest.mark.parametrize("forged", ["", "low-tide-0123456789abcdef=x", "__Host-low-tide-0123456789abcdef=x"])
@@ -293,7 +304,7 @@ def test_nobody_who_is_not_let_in_sends_much(over: str, forged: str, request: py
     stranger.cookie = forged or "x=y"
     for headers in ({"Content-Length": "60000000"}, {"Transfer-Encoding": "chunked"}):
         said = "".join(f"{name}: {value}\r\n" for name, value in {**stranger.headers, **headers}.items())
-        connection = at.network.connection(at.port, "", at.tls)
+        connection = at.network.away.connection(at.network.here, at.port, "", at.tls)
         host = at.origin.split("//")[1]
         connection.sock.sendall(
             f"POST /api/pair HTTP/1.1\r\nHost: {host}\r\nCookie: {stranger.cookie}\r\n{said}\r\n".encode()
@@ -315,7 +326,7 @@ def test_those_who_say_nothing_stop_nobody(encrypted: Shared, said: bytes) -> No
     device = encrypted.device()
     held: list[socket.socket] = []
     for _ in range(200):
-        one = encrypted.network.socket(encrypted.port)
+        one = encrypted.network.away.socket(encrypted.network.here, encrypted.port)
         one.sendall(said)
         held.append(one)
     time.sleep(0.3)

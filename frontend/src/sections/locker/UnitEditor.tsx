@@ -64,6 +64,13 @@ export function UnitEditor({ kind, entry }: Props) {
   /** The record the edit began with. */
   const [base, setBase] = useState(doc);
   const [dirty, setDirty] = useState(false);
+  /** What it is saved over: what others saved since is not, and is not written over unseen. */
+  const [over, setOver] = useState(entry?.revision);
+  if (entry && entry.revision !== over && !dirty) {
+    setOver(entry.revision);
+    setDoc(entry.doc as Doc);
+    setBase(entry.doc as Doc);
+  }
   const [ask, setAsk] = useState<Ask>(null);
   const [saved, setSaved] = useState(false);
   /** What is selected in the picture. */
@@ -85,7 +92,12 @@ export function UnitEditor({ kind, entry }: Props) {
   const save = useMutation({
     mutationFn: (body: Doc) =>
       entry
-        ? answer(api.PUT("/api/gear/{gear_id}", { ...path, body: { revision: entry.revision, unit: body } }))
+        ? answer(
+            api.PUT("/api/gear/{gear_id}", {
+              ...path,
+              body: { revision: over ?? entry.revision, unit: body },
+            }),
+          )
         : answer(api.POST("/api/gear", { body: { ...body, id: null } })),
     onSuccess: (next) => {
       settle(next);
@@ -104,7 +116,7 @@ export function UnitEditor({ kind, entry }: Props) {
     mutationFn: () =>
       answer(
         api.DELETE("/api/gear/{gear_id}", {
-          params: { ...path.params, query: { revision: entry?.revision } },
+          params: { ...path.params, query: { revision: over } },
         }),
       ),
     onSuccess: () => {
