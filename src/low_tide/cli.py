@@ -8,10 +8,12 @@ import gc
 import json
 import logging
 import os
+import signal
 import socket
 import sys
 import tempfile
 import textwrap
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -20,6 +22,7 @@ from platformdirs import user_data_path
 from low_tide.core.judging.findings import RANK
 
 if TYPE_CHECKING:
+    from low_tide.app.live import Live
     from low_tide.app.sharing import Sharing
 
 UNREADABLE = 64
@@ -93,9 +96,16 @@ def _serve(folder: Path, demo: bool, args: argparse.Namespace) -> int:
         said = [f"Low Tide is at http://127.0.0.1:{server.effective_port}/  (stop with Ctrl+C)"]
         said += [f"Shared at {url}  (let a device in at the desk: Share, Pair a device)" for url in shared]
         print("\n".join(said), flush=True)
+        signal.signal(signal.SIGINT, partial(_stop, app.config["LIVE"]))
         with contextlib.suppress(KeyboardInterrupt):
             server.run()
     return 0
+
+
+def _stop(live: Live, *_: object) -> None:
+    """At Ctrl+C: pages that follow what changes would keep the server waiting for each of them."""
+    live.stop()
+    raise KeyboardInterrupt
 
 
 def _share(sharing: Sharing, asked: list[str] | None) -> list[str]:

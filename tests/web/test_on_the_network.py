@@ -6,6 +6,7 @@ import http.client
 import json
 import os
 import shutil
+import signal
 import socket
 import ssl
 import subprocess
@@ -238,6 +239,32 @@ def test_an_address_that_changes_meanwhile_is_told(shared: Shared) -> None:
     shared.network.lose_address()
     assert [each["gone"] for each in shared.desk("GET", "api/sharing")["listening"]] == [True]
     assert shared.desk("PUT", "api/sharing", {"addresses": []})["on"] is False
+
+
+def test_an_address_of_the_newer_kind_is_shared_too(at_desk: Server, network: Network) -> None:
+    network.desk.ip("addr", "add", "fd12::1/64", "dev", "eth0", "nodad")
+    network.away.ip("addr", "add", "fd12::2/64", "dev", "eth0", "nodad")
+    network.here = "fd12::1"
+    newer = Shared(at_desk, network)
+    newer.origin = f"http://[fd12::1]:{newer.port}"
+    found = newer.share().desk("GET", "api/sharing")
+    assert [each["url"] for each in found["listening"]] == [f"{newer.origin}/"]
+    device = newer.device()
+    assert device.ask("GET", "/api/gear")[0] == 200
+    assert device.ask("GET", "/api/gear", Host=f"fd12::1:{newer.port}")[0] == 403
+    (known,) = newer.desk("GET", "api/sharing")["devices"]
+    assert known["address"] == "fd12::2"
+
+
+def test_whoever_stops_the_program_waits_for_no_page_that_follows(shared: Shared) -> None:
+    told = shared.device().stream()
+    next(told)
+    process = shared.server.process
+    assert process.pid
+    os.kill(process.pid, signal.SIGINT)
+    process.join(4)
+    assert process.exitcode == 0
+    assert list(told) == []
 
 
 # Encrypted

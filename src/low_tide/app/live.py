@@ -48,6 +48,7 @@ class Live:
         self._kept: deque[Change] = deque(maxlen=MOST_KEPT)
         self._at = 0
         self._streams: dict[str, Stream] = {}
+        self._over = False
 
     def follow(self) -> None:
         """From now on, hear of every commit of the database."""
@@ -91,13 +92,19 @@ class Live:
             return self._since(at) if self._at != at else None
 
     def _ended(self, stream: Stream) -> bool:
-        return self._streams.get(stream.device) is not stream
+        return self._over or self._streams.get(stream.device) is not stream
 
     def close(self, stream: Stream) -> None:
         """Nobody reads it any more."""
         with self._more:
             if not self._ended(stream):
                 del self._streams[stream.device]
+
+    def stop(self) -> None:
+        """The program ends: nobody is kept waiting for a stream."""
+        with self._more:
+            self._over = True
+            self._more.notify_all()
 
     def end(self, *devices: str) -> None:
         """End the streams of these devices."""
