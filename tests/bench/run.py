@@ -45,6 +45,7 @@ from tests.bench.faults import faults
 from tests.bench.log import log
 from tests.bench.paint import chromium, click_to_paint, page_memory, put_on_bench
 from tests.bench.plan import plan
+from tests.bench.sharing import sharing
 from tests.core.test_loudness import under_the_edge
 
 STATIC = Path(__file__).parents[2] / "src" / "low_tide" / "web" / "static"
@@ -269,6 +270,7 @@ def main() -> None:
                 line(f"{what} of a hook-up over HTTP", spent, "ms")
             line("an edit of 10 units over HTTP, saved and judged", median_ms(edit), "ms", "aim ≤ 30 ms")
             in_a_browser(url, ten, whole)
+            sharing(line, url)
         finally:
             server.kill()
     capture(median_ms, line)
