@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from flask import Flask
 from flask.testing import FlaskClient
 from hypothesis import settings
 
@@ -16,7 +17,7 @@ from low_tide.demo.fill import fill
 from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import Home
-from low_tide.web.server import create_app
+from low_tide.web.server import begin, create_app
 from tests.serving import Server
 
 # The same examples in every run, so that a run tells of the change and not of the day; HYPOTHESIS=random takes others.
@@ -49,10 +50,16 @@ def lightship(filled: Path, tmp_path: Path) -> Iterator[Home]:
     database.close()
 
 
+@pytest.fixture(scope="session")
+def one_app(tmp_path_factory: pytest.TempPathFactory) -> Flask:
+    """The application, made once: to register every route takes longer than most tests."""
+    return create_app(Home(tmp_path_factory.mktemp("nowhere")))
+
+
 @pytest.fixture
-def client(lightship: Home) -> FlaskClient:
-    app = create_app(lightship)
-    return app.test_client()
+def client(one_app: Flask, lightship: Home) -> FlaskClient:
+    begin(one_app, lightship)
+    return one_app.test_client()
 
 
 @pytest.fixture

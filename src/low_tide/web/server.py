@@ -5,7 +5,7 @@ from __future__ import annotations
 import mimetypes
 from pathlib import Path
 
-from flask import Response, g, request, send_from_directory
+from flask import Flask, Response, g, request, send_from_directory
 from flask_openapi3 import Info, OpenAPI
 
 from low_tide import __version__
@@ -48,6 +48,13 @@ def _packed(folder: Path, name: str) -> Response:
     return response
 
 
+def begin(app: Flask, home: Home, demo: bool = False) -> None:
+    """Begin with a data folder: nobody follows yet, and nothing is shared."""
+    live = Live()
+    live.follow()
+    app.config.update(HOME_FOLDER=home, OWN=None, DEMO=demo, LIVE=live, SHARING=Sharing(home, live))
+
+
 def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI:
     """The WSGI application over an opened data folder."""
     app = OpenAPI(
@@ -58,12 +65,8 @@ def create_app(home: Home, demo: bool = False, static: Path = STATIC) -> OpenAPI
         validation_error_callback=problems.invalid_request,
         static_folder=None,
     )
-    app.config.update(
-        MAX_CONTENT_LENGTH=security.BODY_LIMIT, SESSION_COOKIE_SAMESITE="Strict", HOME_FOLDER=home, OWN=None, DEMO=demo
-    )
-    live = Live()
-    live.follow()
-    app.config.update(LIVE=live, SHARING=Sharing(home, live))
+    app.config.update(MAX_CONTENT_LENGTH=security.BODY_LIMIT)
+    begin(app, home, demo)
     security.guard(app)
     access.guard(app)
     problems.install(app)
