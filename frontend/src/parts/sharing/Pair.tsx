@@ -7,7 +7,7 @@ import { Failed } from "../states";
 /** What the device is called unless somebody calls it otherwise. */
 function guessed(): string {
   const agent = navigator.userAgent;
-  const touches = navigator.maxTouchPoints > 1;
+  const touches = window.matchMedia("(pointer: coarse)").matches;
   if (/Mobile/.test(agent) && Math.min(screen.width, screen.height) < 600) return "Phone";
   return touches ? "Tablet" : "Computer";
 }

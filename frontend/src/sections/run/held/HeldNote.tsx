@@ -12,7 +12,10 @@ export function HeldNote({ held: { held, leftOut, forget } }: { held: ReturnType
   return (
     <>
       {held.length > 0 && (
-        <p role="status" className="no-print border-b border-line bg-shoal px-4 py-1.5 font-semibold">
+        <p
+          role="status"
+          className="no-print sticky top-0 z-10 border-b border-line bg-shoal px-4 py-1.5 font-semibold"
+        >
           {counts.join(" and ")} held on this device, not sent yet.
           {readings > 0 && " What was read is not judged yet: do not switch on by it."}
         </p>
@@ -21,7 +24,7 @@ export function HeldNote({ held: { held, leftOut, forget } }: { held: ReturnType
         <section
           role="alert"
           aria-label="Held, and not put in"
-          className="no-print border-b border-caution bg-sheet px-4 py-2"
+          className="no-print sticky top-0 z-10 border-b border-caution bg-sheet px-4 py-2"
         >
           <p className="font-semibold">Held here without a network, and not put in:</p>
           <ul className="my-1 list-disc pl-5">
