@@ -8,8 +8,8 @@ function Gone({ sharing }: { sharing: Sharing }) {
   if (gone.length === 0) return null;
   return (
     <p role="alert" className="no-print shrink-0 border-b border-caution bg-flood px-4 py-1.5 font-semibold">
-      {gone.map((each) => each.address).join(", ")} is not this machine’s any more: devices cannot reach it
-      there. Share at another address (Share).
+      This machine is not at {gone.map((each) => each.address).join(", ")} any more, or its network is down:
+      devices cannot reach it there.
     </p>
   );
 }

@@ -25,8 +25,14 @@ function Where({ sharing, onShare }: { sharing: Sharing; onShare: (addresses: st
   const listening = sharing.listening.map((each) => each.address);
   const usual = sharing.addresses.filter((each) => each.private).slice(0, 1);
   const [chosen, setChosen] = useState(() => (sharing.on ? listening : usual.map((each) => each.address)));
+  const stop = sharing.on && <Button onClick={() => onShare([])}>Stop sharing</Button>;
   if (sharing.addresses.length === 0)
-    return <p>This machine has no address on a network. Join one, then open this again.</p>;
+    return (
+      <>
+        <p className="mb-2">This machine is on no network. Join one; it is then named here.</p>
+        {stop}
+      </>
+    );
   const changed = chosen.toSorted().join() !== listening.toSorted().join();
   return (
     <fieldset>
@@ -58,7 +64,7 @@ function Where({ sharing, onShare }: { sharing: Sharing; onShare: (addresses: st
             {sharing.on ? "Share at these instead" : "Share"}
           </Button>
         )}
-        {sharing.on && <Button onClick={() => onShare([])}>Stop sharing</Button>}
+        {stop}
       </div>
     </fieldset>
   );
@@ -118,8 +124,8 @@ export default function ShareSheet({ onClose }: { onClose: () => void }) {
           />
           {gone.length > 0 && (
             <p role="alert" className="mt-2 font-semibold text-stop">
-              {gone.map((each) => each.address).join(", ")} is not this machine’s any more: devices cannot
-              reach it there. Share at another address; they have to be paired there anew.
+              This machine is not at {gone.map((each) => each.address).join(", ")} any more, or its network is
+              down: devices cannot reach it there. At another address they have to be paired anew.
             </p>
           )}
           {sharing.on && <Plainly encrypted={sharing.encrypted} />}
