@@ -14,6 +14,7 @@ from low_tide.core.rig.changes import SetControl
 from low_tide.demo.drills import right
 from low_tide.formats.documents import dump
 from tests.browser.axe import wrong
+from tests.browser.rest import deaf
 from tests.conftest import Server
 
 BEGIN = """async ([source, kinds]) => {
@@ -223,6 +224,7 @@ def test_a_hint_the_same_again_and_the_end(screen: Page, server: Server) -> None
 
 def test_two_windows_on_one_sitting(screen: Page, server: Server) -> None:
     page = screen
+    deaf(page)
     begin(page, server, "number")
     answer = json.dumps({"answer": dump(right(asked(server)))})
     page.evaluate(ANSWER, [page.url.split("/")[-1], answer])
