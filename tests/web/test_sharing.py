@@ -17,9 +17,8 @@ from low_tide.app import sharing as app_sharing
 from low_tide.app.errors import Conflict, Invalid
 from low_tide.app.live import Live
 from low_tide.app.sharing import Address, CodeRefused, Sharing, own_addresses
-from low_tide.store import pairings
 from low_tide.store.files import open_home
-from low_tide.store.home import Home, StoreError
+from low_tide.store.home import PAIRINGS, Home, StoreError
 from low_tide.web.access import WINDOW
 from low_tide.web.server import create_app
 from tests.web.test_finding import refused
@@ -182,9 +181,9 @@ def test_a_cookie_lets_in_where_it_was_given_alone(shared: Flask, tmp_path: Path
     base = f"http://{HOST}"
     (cookie,) = client._cookies.values()
     assert (cookie.http_only, cookie.same_site, cookie.path, cookie.secure) == (True, "Strict", "/", False)
-    kept = (shared.config["HOME_FOLDER"].folder / pairings.FILE).read_text(encoding="utf-8")
+    kept = (shared.config["HOME_FOLDER"].folder / PAIRINGS).read_text(encoding="utf-8")
     assert cookie.value not in kept
-    assert stat.S_IMODE((shared.config["HOME_FOLDER"].folder / pairings.FILE).stat().st_mode) == 0o600
+    assert stat.S_IMODE((shared.config["HOME_FOLDER"].folder / PAIRINGS).stat().st_mode) == 0o600
     other_home = open_home(tmp_path / "other")
     other = create_app(other_home)
     other.config["SHARING"] = made(other_home)
@@ -281,7 +280,7 @@ def test_nothing_is_kept_of_a_device_but_what_is_needed(home: Home) -> None:
     sharing = made(home)
     sharing.begin([HERE])
     token = sharing.pair(open_code(sharing), "  Ta\nb\x00let\u202e " + "x" * 200, ELSEWHERE)
-    (record,) = json.loads((home.folder / pairings.FILE).read_text(encoding="utf-8"))
+    (record,) = json.loads((home.folder / PAIRINGS).read_text(encoding="utf-8"))
     assert set(record) == {"id", "name", "scope", "hash", "paired", "seen"}
     assert record["name"] == ("Ta b let " + "x" * 200)[: app_sharing.MOST_NAME]
     assert len(token) >= 43
@@ -334,7 +333,7 @@ def test_what_cannot_be_shared_is_said(home: Home, monkeypatch: pytest.MonkeyPat
         two.begin([HERE, "10.9.0.7"])
     assert opened[0].closed
     assert not two.on
-    (home.folder / pairings.FILE).write_text("{", encoding="utf-8")
+    (home.folder / PAIRINGS).write_text("{", encoding="utf-8")
     with pytest.raises(StoreError, match="cannot be read"):
         sharing.begin([HERE])
     assert not sharing.on

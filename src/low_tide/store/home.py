@@ -27,9 +27,10 @@ GENERATION = re.compile(r"data-[0-9a-f]{16}")
 itself does."""
 WORK = "work-"
 INSTALLATION = "installation"
-LEFT_BY_A_SAVE = tuple(name + ".part" for name in (POINTER, INSTALLATION, "pairings.json"))
+PAIRINGS = "pairings.json"
 DRAWN = re.compile(r"[0-9a-f]{16}")
 PART = ".part"
+LEFT_BY_A_SAVE = tuple(name + PART for name in (POINTER, INSTALLATION, PAIRINGS))
 
 
 @dataclass(frozen=True)

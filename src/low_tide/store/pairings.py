@@ -7,9 +7,7 @@ import json
 import os
 from dataclasses import asdict, dataclass
 
-from low_tide.store.home import PART, Home, StoreError, sync
-
-FILE = "pairings.json"
+from low_tide.store.home import PAIRINGS, PART, Home, StoreError, sync
 
 
 @dataclass(frozen=True)
@@ -26,7 +24,7 @@ class PairingRecord:
 
 def load(home: Home) -> tuple[PairingRecord, ...]:
     """All of them. StoreError where the file cannot be read: nobody is let in by what is not understood."""
-    path = home.folder / FILE
+    path = home.folder / PAIRINGS
     try:
         found = json.loads(path.read_text(encoding="utf-8"))
         return tuple(PairingRecord(**{str(name): str(value) for name, value in each.items()}) for each in found)
@@ -34,13 +32,13 @@ def load(home: Home) -> tuple[PairingRecord, ...]:
         return ()
     except (OSError, ValueError, TypeError, AttributeError) as error:
         raise StoreError(
-            f"“{FILE}” in {home.folder} cannot be read ({error}); remove it, and pair the devices anew."
+            f"“{PAIRINGS}” in {home.folder} cannot be read ({error}); remove it, and pair the devices anew."
         ) from None
 
 
 def save(home: Home, pairings: tuple[PairingRecord, ...]) -> None:
     """Put these in place of what was there, readable by their owner alone; whole or not at all."""
-    path = home.folder / FILE
+    path = home.folder / PAIRINGS
     part = path.with_name(path.name + PART)
     with contextlib.suppress(FileNotFoundError):
         part.unlink()

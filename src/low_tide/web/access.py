@@ -44,7 +44,7 @@ _LOG = (
     "/api/neighbours",
 )
 _RUN = ("/api/timers", "/api/kit", "/api/run", "/api/faults", "/api/suspects", "/api/live", "/api/readings")
-RUN_SHEET_AND_LOG = (*_LOG, *_RUN, "/api/pair")
+RUN_SHEET_AND_LOG = (*_LOG, *_RUN)
 """What a device for the run sheet and the log may, and everything beneath."""
 OF_A_HOOKUP = ("run", "faults", "readings", "meter", "thermometer", "loudness", "notice")
 """The same, of a hook-up: what follows `/api/hookups/<hookup_id>/`."""
