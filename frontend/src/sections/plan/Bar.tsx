@@ -95,7 +95,7 @@ export function Bar({
       </select>
       <Button
         look="main"
-        disabled={work.running || work.begin.isPending}
+        disabled={work.busy || work.begin.isPending}
         onClick={() => work.begin.mutate(false)}
       >
         {laid ? "Lay it out again" : "Lay it out"} <Key>l</Key>

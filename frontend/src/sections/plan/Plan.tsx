@@ -57,7 +57,7 @@ function Work({ id, view }: { id: string; view: View }) {
     },
   });
   // While it is being laid out the best so far is shown.
-  const plan = work.running && work.best ? work.best : stored;
+  const plan = work.busy && work.best ? work.best : stored;
   const all = plan?.days.flatMap((day) => day.blocks.map((block) => ({ day, block }))) ?? [];
   const one = all.find(({ block }) => blockKey(block) === chosen);
   const left = plan?.left_out.find((each) => blockKey(each) === chosen);
@@ -80,7 +80,7 @@ function Work({ id, view }: { id: string; view: View }) {
   useKeys({
     u: () => step(-1),
     U: () => step(1),
-    l: () => !work.running && work.begin.mutate(false),
+    l: () => !work.busy && work.begin.mutate(false),
     ...(view === "days"
       ? {
           j: () => walk(1),

@@ -32,6 +32,9 @@ export const partOf = (project: Project, id: string): Part | undefined =>
 
 export const usePlans = () => useQuery({ queryKey: ["plans"], queryFn: () => answer(api.GET("/api/plans")) });
 
+/** What changes a project, or reads it anew where it was changed elsewhere, waits for what was wished before. */
+const inTurn = (id: string) => ({ id: `plan ${id}` });
+
 /** A project with its plan, and everything that changes it, one after the other in the order it was wished. */
 export function usePlan(id: string) {
   const client = useQueryClient();
@@ -49,7 +52,7 @@ export function usePlan(id: string) {
   };
   // What is refused was another's state: it is looked at as it is now, and the refusal stands beside it.
   const refused = () => void query.refetch();
-  const scope = { id: `plan ${id}` };
+  const scope = inTurn(id);
   const change = useMutation({
     scope,
     mutationFn: (changes: ProjectChange[]) =>
@@ -96,15 +99,20 @@ export function useWork(id: string) {
   });
   const working = query.data?.working ?? undefined;
   const running = working !== undefined && !working.over;
-  const ran = useRef(running);
-  useEffect(() => {
-    if (ran.current && !running) {
-      void client.invalidateQueries({ queryKey: keyOf(id) });
+  // Whoever undoes at once means the plan that has just come in: it is read before anything is sent about it.
+  const { mutate: read, isPending: reading } = useMutation({
+    scope: inTurn(id),
+    mutationFn: () => client.invalidateQueries({ queryKey: keyOf(id) }),
+    onSettled: () => {
       void client.invalidateQueries({ queryKey: ["plans"] });
       tellOtherWindows(keyOf(id), ["plans"]);
-    }
+    },
+  });
+  const ran = useRef(running);
+  useEffect(() => {
+    if (ran.current && !running) read();
     ran.current = running;
-  }, [running, client, id]);
+  }, [running, read]);
   const begin = useMutation({
     mutationFn: (keepLooking: boolean) =>
       answer(
@@ -116,7 +124,7 @@ export function useWork(id: string) {
     mutationFn: () => answer(api.POST("/api/plans/{plan_id}/work/stop", { params: { path } })),
     onSuccess: (next) => client.setQueryData(queryKey, next),
   });
-  return { working, running, best: query.data?.best ?? undefined, begin, stop };
+  return { working, running, busy: running || reading, best: query.data?.best ?? undefined, begin, stop };
 }
 
 export type Work = ReturnType<typeof useWork>;
