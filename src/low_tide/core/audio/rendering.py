@@ -32,19 +32,24 @@ RIFF = (
 RIFF_SECONDS = 3.5
 
 
+LOOP_GAIN = 0.498
+"""What of each of two neighbouring samples is left after a round: a little under half, so that the string dies away."""
+
+
 def pluck(frequency: float, seconds: float, rng: np.random.Generator, rate: int = RATE) -> Samples:
     """A plucked string: a burst of noise in a delay line that loses a little treble on every round.
 
     Karplus and Strong (1983), Digital Synthesis of Plucked-String and Drum Timbres.
     """
-    from scipy.signal import lfilter
-
-    delay = round(rate / frequency)
-    burst = np.zeros(int(rate * seconds))
-    burst[:delay] = rng.uniform(-1, 1, delay)
-    loop = np.zeros(delay + 2)
-    loop[0], loop[delay], loop[delay + 1] = 1.0, -0.498, -0.498
-    return np.asarray(lfilter([1.0], loop, burst))
+    delay, length = round(rate / frequency), int(rate * seconds)
+    rounds = -(-length // delay)
+    # One sample of silence, then the line round by round: each is the one before it, a little smoothed.
+    string = np.zeros(1 + rounds * delay)
+    string[1 : 1 + delay] = rng.uniform(-1, 1, delay)
+    for start in range(1, 1 + (rounds - 1) * delay, delay):
+        end = start + delay
+        string[end : end + delay] = LOOP_GAIN * string[start:end] + LOOP_GAIN * string[start - 1 : end - 1]
+    return string[1 : 1 + length]
 
 
 def riff(seconds: float, rate: int = RATE, seed: int = 7) -> Samples:
