@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import errno
+import json
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
+from werkzeug.test import TestResponse
 
 from low_tide.core.rig.needs import needs
 from low_tide.core.starting_points import STARTING_POINTS
+from low_tide.demo.fill import STEPS
 from low_tide.formats.documents import dump, load_unit
 from low_tide.store.database import database
 from low_tide.store.files import open_home
@@ -57,10 +61,19 @@ def test_what_is_no_list_of_starting_points_is_refused(empty: FlaskClient, body:
     assert empty.post("/api/starts", json=body).status_code == 422
 
 
+def aboard(client: FlaskClient) -> TestResponse:
+    """The whole answer to somebody who goes to the lightship."""
+    response = client.post("/api/lightship")
+    response.get_data()
+    return response
+
+
 def test_the_lightship_is_a_copy_and_ones_own_data_wait(empty: FlaskClient, home: Home) -> None:
     empty.post("/api/starts", json={"names": ["50 W valve head"]})
     own = empty.get("/api/about").headers["Low-Tide-Data"]
-    assert empty.post("/api/lightship").status_code == 204
+    parts = [json.loads(line)["part"] for line in aboard(empty).text.splitlines()]
+    assert parts == sorted(parts)
+    assert (parts[0], parts[-1], len(parts)) == (0, 1, 1 + STEPS)
     there = empty.get("/api/about")
     assert there.get_json()["visiting"]
     assert len(empty.get("/api/gear").get_json()["entries"]) > 50
@@ -80,7 +93,7 @@ def test_who_stops_on_the_lightship_starts_at_home(tmp_path: Path) -> None:
     own = open_home(tmp_path / "home")
     client = create_app(own).test_client()
     client.post("/api/starts", json={"names": ["Guitar"]})
-    client.post("/api/lightship")
+    aboard(client)
     database.close()
     again = open_home(tmp_path / "home")
     clear_leftovers(again)
@@ -88,6 +101,33 @@ def test_who_stops_on_the_lightship_starts_at_home(tmp_path: Path) -> None:
     entries = create_app(again).test_client().get("/api/gear").get_json()["entries"]
     assert [e["unit"]["name"] for e in entries] == ["Guitar"]
     database.close()
+
+
+@pytest.mark.parametrize("lines", [0, 1, 9])
+def test_who_turns_round_on_the_way_to_the_lightship_is_at_home(empty: FlaskClient, home: Home, lines: int) -> None:
+    empty.post("/api/starts", json={"names": ["Guitar"]})
+    on_the_way = empty.post("/api/lightship")
+    for _ in range(lines):
+        next(on_the_way.response)
+    on_the_way.close()
+    assert not empty.get("/api/about").get_json()["visiting"]
+    assert [e["unit"]["name"] for e in empty.get("/api/gear").get_json()["entries"]] == ["Guitar"]
+    assert not [p.name for p in home.folder.iterdir() if p.name.startswith("work-")]
+    assert aboard(empty).status_code == 200
+    assert empty.delete("/api/lightship").status_code == 204
+
+
+def test_a_ship_that_cannot_be_laid_out_says_so_and_leaves_one_at_home(
+    empty: FlaskClient, home: Home, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(_: Home) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("low_tide.demo.fill._mix", full)
+    *_, last = (json.loads(line) for line in aboard(empty).text.splitlines())
+    assert "full" in last["problem"]
+    assert not empty.get("/api/about").get_json()["visiting"]
+    assert not [p.name for p in home.folder.iterdir() if p.name.startswith("work-")]
 
 
 def test_the_demo_has_no_other_ship_to_visit(client: FlaskClient) -> None:
@@ -100,11 +140,11 @@ def test_of_several_who_go_aboard_at_once_one_does_and_all_come_back_home(home: 
     app.test_client().post("/api/starts", json={"names": ["Guitar"]})
 
     def go(_: int) -> int:
-        return app.test_client().post("/api/lightship").status_code
+        return aboard(app.test_client()).status_code
 
     with ThreadPoolExecutor(4) as crowd:
         first, *others = sorted(crowd.map(go, range(4)))
-    assert first == 204
+    assert first == 200
     # Refused, or told to come again while the change is made.
     assert set(others) <= {409, 503}
     client = app.test_client()

@@ -3,7 +3,7 @@ import { BookOpen, HardDrive, Moon, Search, Settings2, Share2, Sun } from "lucid
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, Navigate, Outlet, useLocation, useNavigate } from "react-router";
 import { SECTIONS } from "../sections";
-import { useLightship } from "../sections/first/useLightship";
+import { useWayBack } from "../sections/first/useLightship";
 import { Key } from "./controls";
 import { Find } from "./Find";
 import { KeyHelp } from "./KeyHelp";
@@ -48,7 +48,7 @@ function Wordmark() {
 /** While one looks around the lightship: where one is, and the way back. */
 function Visiting() {
   const { about, isDesk } = useAbout();
-  const lightship = useLightship();
+  const back = useWayBack();
   if (!about?.visiting) return null;
   return (
     <div
@@ -63,13 +63,13 @@ function Visiting() {
         <button
           type="button"
           className="min-h-[24px] font-semibold underline"
-          disabled={lightship.isPending}
-          onClick={() => lightship.mutate(false)}
+          disabled={back.isPending}
+          onClick={() => back.mutate()}
         >
-          {lightship.isPending ? "Going back …" : "Back to my own"}
+          {back.isPending ? "Going back …" : "Back to my own"}
         </button>
       )}
-      {lightship.error && <span role="alert">{lightship.error.message}</span>}
+      {back.error && <span role="alert">{back.error.message}</span>}
     </div>
   );
 }
@@ -118,8 +118,7 @@ export function Shell() {
   useLive();
   useFilesFromAfar();
   useEffect(keepHere, []);
-  const { about, device, isDesk } = useAbout();
-  const isForAll = device?.scope !== "run";
+  const { about, device, isDesk, isForAll } = useAbout();
   const sections = isForAll ? SECTIONS : BY_THE_AMP;
   const goTo = Object.fromEntries(
     sections.map((section) => [

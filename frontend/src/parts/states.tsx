@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { Refusal } from "../api/client";
 import { Button } from "./controls";
+import { ForAll } from "./sharing/ForAll";
 
 export function Loading({ what }: { what: string }) {
   return (
@@ -45,9 +46,17 @@ export function Failed({ error, retry }: { error: unknown; retry?: () => void })
 export function NotHere() {
   return (
     <Empty title="There is nothing at this address">
-      <Link className="underline" to="/bench">
-        Go to the Bench
-      </Link>
+      <ForAll
+        otherwise={
+          <Link className="underline" to="/run">
+            Go to the Run sheet
+          </Link>
+        }
+      >
+        <Link className="underline" to="/bench">
+          Go to the Bench
+        </Link>
+      </ForAll>
     </Empty>
   );
 }

@@ -22,10 +22,7 @@ from low_tide.store.home import Home
 from low_tide.store.pairings import PairingRecord
 
 Scope = Literal["run", "all"]
-SCOPES: dict[Scope, str] = {
-    "run": "Run sheet and log",
-    "all": "Everything but backup, restore and sharing",
-}
+"""What a device is let in for: the run sheet and the log, or everything but backup, restore and sharing."""
 
 LETTERS = "ABCDEFGHJKMNPQRSTUVWXYZ23456789"
 CODE_LENGTH = 8

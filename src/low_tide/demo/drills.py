@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import datetime, timedelta
 from random import Random
 
@@ -76,8 +76,8 @@ def _about(question: Question) -> AboutHookup:
     return question.hookup
 
 
-def a_week() -> None:
-    """Twenty drills answered, each sitting ended after a few."""
+def a_week() -> Iterator[None]:
+    """Twenty drills answered, sitting by sitting, each ended after a few."""
     lots, n = Random(SEED), 0
     material = Material(GEAR, HOOKUPS)
     for days in DAYS_AGO:
@@ -96,3 +96,4 @@ def a_week() -> None:
             at += timedelta(seconds=20)
             n += 1
         drills.end(sitting.id, drills.said(at))
+        yield

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Literal
@@ -114,38 +115,59 @@ def _said(time: datetime) -> str:
     return time.astimezone(UTC).isoformat(timespec="seconds")
 
 
+STEPS = 1 + len(TAKES) + len(SHOOT_OUT) + len(drills.DAYS_AGO) + 3
+"""How many steps `_filled` takes, all of them about as long."""
+
+
 def fill(home: Home) -> None:
     """Locker, hook-ups and one session. The folder should be empty."""
+    for _ in filling(home):
+        pass
+
+
+def filling(home: Home) -> Iterator[float]:
+    """The same step by step: the part of it that is done, up to 1."""
     with database.connection_context():
-        choose({"session_name": "Lightship, “Fog Signal”"})
-        for unit in GEAR.values():
-            locker.add(dump(unit))
-        for name, hookup in HOOKUPS.items():
-            bench.create(hookup=hookup, id=name)
-        began = _evening()
-        notes = "Harbour quiet from 21:00. Crew asleep aft."
-        session = log.new_session("Fog Signal, first night", notes, _said(began))
-        _accept("guide-track", "a guide only, at the level it was tried at")
-        for i, (hookup, name, part, recipe, kind) in enumerate(TAKES):
-            note = {
-                "name": name,
-                "part": part,
-                "controls": [{"name": n, "value": v} for n, v in CONTROLS],
-                **SAID[i],
-            }
-            at = _said(began + timedelta(minutes=MINUTES[i]))
-            made_take = log.log_take(session.id, hookup, note, at)
-            if recipe:
-                sound = encoded(take(recipe, seed=i), kind)
-                file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
-                recordings.attach(home, made_take.id, file, io.BytesIO(sound))
-        _evening_at_the_desk(began)
-        _shoot_out(home, session.id, began)
-        _mix(home)
-        _speakers(home)
-        plan.lay_out()
-        drills.a_week()
-        _left_standing()
+        for done, _ in enumerate(_filled(home), 1):
+            yield done / STEPS
+
+
+def _filled(home: Home) -> Iterator[None]:
+    choose({"session_name": "Lightship, “Fog Signal”"})
+    for unit in GEAR.values():
+        locker.add(dump(unit))
+    for name, hookup in HOOKUPS.items():
+        bench.create(hookup=hookup, id=name)
+    began = _evening()
+    notes = "Harbour quiet from 21:00. Crew asleep aft."
+    session = log.new_session("Fog Signal, first night", notes, _said(began))
+    _accept("guide-track", "a guide only, at the level it was tried at")
+    yield
+    for i in range(len(TAKES)):
+        _take(home, i, session.id, began)
+        yield
+    _evening_at_the_desk(began)
+    for _ in _shoot_out(home, session.id, began):
+        yield
+    _mix(home)
+    _speakers(home)
+    yield
+    plan.lay_out()
+    yield
+    for _ in drills.a_week():
+        yield
+    _left_standing()
+    yield
+
+
+def _take(home: Home, i: int, session: int, began: datetime) -> None:
+    hookup, name, part, recipe, kind = TAKES[i]
+    controls = [{"name": n, "value": v} for n, v in CONTROLS]
+    note = {"name": name, "part": part, "controls": controls, **SAID[i]}
+    logged = log.log_take(session, hookup, note, _said(began + timedelta(minutes=MINUTES[i])))
+    if recipe:
+        file = f"{name.lower().replace(' ', '-').replace(',', '')}.{kind.lower()}"
+        recordings.attach(home, logged.id, file, io.BytesIO(encoded(take(recipe, seed=i), kind)))
 
 
 def _evening_at_the_desk(began: datetime) -> None:
@@ -196,7 +218,7 @@ def _mix(home: Home) -> None:
     mixes.edit(home, backed.id, backed.name, dump(replace(backed.doc, level=SOLO_LU)))
 
 
-def _shoot_out(home: Home, session: int, began: datetime) -> None:
+def _shoot_out(home: Home, session: int, began: datetime) -> Iterator[None]:
     """One dry track through four loads, by the simulated interface, and a comparison of what came back."""
     wanted = NewShootOut("Fog theme, one dry track, four loads", tuple(SHOOT_OUT), "dry-groyne", seconds=SHOOT_OUT_S)
     listed = shoot_out.begin(home, replace(wanted, drive=SHOOT_OUT_DRIVE))
@@ -207,3 +229,4 @@ def _shoot_out(home: Home, session: int, began: datetime) -> None:
         *_, last = recorder.record(home, item.hookup, recording, session, _said(began + timedelta(minutes=minutes)))
         assert isinstance(last, Take)
         shoot_out.came(listed.id, place, last)
+        yield

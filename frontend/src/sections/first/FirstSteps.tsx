@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, api, sendFile, type Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
+import { Part } from "../../parts/Part";
 import { Failed, Loading } from "../../parts/states";
 import { useStarts } from "../locker/Begin";
 import { Drawing } from "../locker/Drawing";
@@ -120,13 +121,16 @@ export function FirstSteps() {
             if (from) open.mutate(from);
           }}
         />
-        <Button disabled={lightship.isPending} onClick={() => lightship.mutate(true)}>
-          {lightship.isPending ? "Going aboard …" : "Look around the lightship"}
+        <Button disabled={lightship.part !== undefined} onClick={lightship.go}>
+          Look around the lightship
         </Button>
         <span className="text-[12.5px] text-ink-2">
           An invented studio, in a copy of its own; you come back to your own data when you like.
         </span>
       </div>
+      {lightship.part !== undefined && (
+        <Part what="Laying out the lightship" part={lightship.part} onStop={lightship.stop} />
+      )}
       {(open.error ?? lightship.error) && <Failed error={(open.error ?? lightship.error)!} />}
     </section>
   );

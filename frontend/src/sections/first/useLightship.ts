@@ -1,10 +1,36 @@
 import { useMutation } from "@tanstack/react-query";
-import { answer, api } from "../../api/client";
+import { useRef, useState } from "react";
+import { answer, api, OFFLINE, Refusal, type Schemas } from "../../api/client";
+import { readLines } from "../../parts/ndjson";
 
-/** Goes to the lightship, or back; the page is read anew, since everything in it is of other data. */
+const aboard = () => window.location.assign("/bench");
+
+/** Back from the lightship; the page is read anew, since everything in it is of other data. */
+export const useWayBack = () =>
+  useMutation({ mutationFn: () => answer(api.DELETE("/api/lightship")), onSuccess: aboard });
+
+/** Goes to the lightship, which is laid out meanwhile: `part` says how far it is. Who stops is at home as before. */
 export function useLightship() {
-  return useMutation({
-    mutationFn: (there: boolean) => answer(there ? api.POST("/api/lightship") : api.DELETE("/api/lightship")),
-    onSuccess: () => window.location.assign("/bench"),
+  const stopped = useRef(new AbortController());
+  const [part, setPart] = useState<number>();
+  const going = useMutation({
+    mutationFn: async () => {
+      stopped.current = new AbortController();
+      setPart(0);
+      let done = 0;
+      await readLines<Schemas["VisitLine"]>("/api/lightship", {}, stopped.current.signal, (line) => {
+        done = line.part ?? done;
+        setPart(done);
+      }).catch((error: unknown) => {
+        if (stopped.current.signal.aborted) return;
+        throw error instanceof Refusal ? error : OFFLINE;
+      });
+      if (stopped.current.signal.aborted) return false;
+      if (done < 1) throw OFFLINE;
+      return true;
+    },
+    onSuccess: (arrived) => arrived && aboard(),
+    onSettled: () => setPart(undefined),
   });
+  return { part, error: going.error, go: () => going.mutate(), stop: () => stopped.current.abort() };
 }

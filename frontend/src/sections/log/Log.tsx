@@ -1,5 +1,5 @@
 import { ArrowLeft, Plus } from "lucide-react";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, type Session } from "../../api/client";
@@ -24,7 +24,15 @@ import { Takes } from "./Takes";
 import { dateOf, dayWords, useAsked, useNarrowing, useSessions, useTakes } from "./useLog";
 import { Watch } from "./Watch";
 
-function NewSession({ onMade }: { onMade: (session: Session) => void }) {
+function NewSession({
+  look,
+  children,
+  onMade,
+}: {
+  look?: "main";
+  children: ReactNode;
+  onMade: (session: Session) => void;
+}) {
   const [asking, setAsking] = useState(false);
   const client = useQueryClient();
   const make = useMutation({
@@ -36,8 +44,8 @@ function NewSession({ onMade }: { onMade: (session: Session) => void }) {
   });
   return (
     <>
-      <Button disabled={make.isPending} onClick={() => setAsking(true)}>
-        <Plus size={14} /> Session
+      <Button look={look} disabled={make.isPending} onClick={() => setAsking(true)}>
+        {children}
       </Button>
       {asking && (
         <NameIt
@@ -177,7 +185,9 @@ function Log() {
             onSession={(id) => set({ session: id, day: "" })}
             onDay={(date) => set({ day: date })}
           />
-          <NewSession onMade={(made) => set({ session: String(made.id) })} />
+          <NewSession onMade={(made) => set({ session: String(made.id) })}>
+            <Plus size={14} /> Session
+          </NewSession>
           <SessionMenu
             session={into}
             onSession={(id) => set({ session: id === undefined ? "" : String(id), day: "" })}
@@ -229,7 +239,15 @@ function Log() {
                         Log the first take
                       </Button>
                     ) : (
-                      "Begin a session above, then log its first take."
+                      <>
+                        A session holds the takes of an evening, or of a record.
+                        <NewSession
+                          look="main"
+                          onMade={(made) => set({ session: String(made.id), take: "new" })}
+                        >
+                          Begin a session
+                        </NewSession>
+                      </>
                     )}
                   </Empty>
                 )}

@@ -5,6 +5,7 @@ import { answer, api, Refusal, type Schemas } from "../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../parts/controls";
 import { currentHookup } from "../../parts/current";
 import { One, OneOf } from "../../parts/OneOf";
+import { ForAll } from "../../parts/sharing/ForAll";
 import { Sheet } from "../../parts/Sheet";
 import { Failed } from "../../parts/states";
 import { asNumberIfAny } from "../../parts/typed";
@@ -36,9 +37,11 @@ export function Proposals() {
               <b>{each.name}.</b> {why}
             </p>
           ))}
-          <Button className="mt-1" disabled={accept.isPending} onClick={() => accept.mutate(each.place)}>
-            Make it the limit of {each.name}
-          </Button>
+          <ForAll otherwise={<p className="text-[13px] text-ink-2">It is made the limit at the desk.</p>}>
+            <Button className="mt-1" disabled={accept.isPending} onClick={() => accept.mutate(each.place)}>
+              Make it the limit of {each.name}
+            </Button>
+          </ForAll>
         </div>
       ))}
       {accept.error && <Failed error={accept.error} />}
@@ -152,10 +155,12 @@ export function NeighbourForm({ session, onClose }: { session?: number; onClose:
         {theirs.length === 0 && (
           <p className="text-ink-2">
             There is no place of a neighbour yet.{" "}
-            <Link className="text-deep underline" to="/locker">
-              Add one in the Locker
-            </Link>
-            , as a place.
+            <ForAll otherwise="It is added at the desk, in the Locker, as a place.">
+              <Link className="text-deep underline" to="/locker">
+                Add one in the Locker
+              </Link>
+              , as a place.
+            </ForAll>
           </p>
         )}
         {refusal && refusal.fields.length === 0 && <Failed error={refusal} />}

@@ -11,6 +11,7 @@ import { Failed } from "../../parts/states";
 import { HandOver } from "./HandOver";
 import { OpenSession } from "./OpenSession";
 import { saveFile } from "../../parts/sharing/save";
+import { useAbout } from "../../parts/sharing/useAbout";
 
 /** What a session is called, and what is said of it. */
 function Words({ session, onClose }: { session: Session; onClose: () => void }) {
@@ -86,6 +87,7 @@ export function SessionMenu({
   const [asking, setAsking] = useState<"words" | "open" | "hand" | "delete">();
   const client = useQueryClient();
   const go = useNavigate();
+  const { isForAll } = useAbout();
   const done = () => setAsking(undefined);
   const remove = useMutation({
     mutationFn: ({ id, takes }: Session) =>
@@ -114,7 +116,7 @@ export function SessionMenu({
           run: () => void saveFile(`/api/sessions/${session.id}/file`),
         },
         { label: "A folder for whoever mixes …", key: "hand", run: () => setAsking("hand") },
-        { label: "Delete it …", key: "delete", run: () => setAsking("delete") },
+        ...(isForAll ? [{ label: "Delete it …", key: "delete", run: () => setAsking("delete") }] : []),
       ]
     : [];
   return (
@@ -125,7 +127,12 @@ export function SessionMenu({
             <Ellipsis size={16} />
           </Button>
         }
-        items={[...items, { label: "Open a session file …", key: "open", run: () => setAsking("open") }]}
+        items={[
+          ...items,
+          ...(isForAll
+            ? [{ label: "Open a session file …", key: "open", run: () => setAsking("open") }]
+            : []),
+        ]}
       />
       {asking === "words" && session && <Words session={session} onClose={done} />}
       {asking === "hand" && session && <HandOver session={session} onClose={done} />}

@@ -7,6 +7,7 @@ import { Button, FIELD } from "../../parts/controls";
 import { Confirm } from "../../parts/Confirm";
 import { currentHookup } from "../../parts/current";
 import { VerdictMark } from "../../parts/Mark";
+import { ForAll } from "../../parts/sharing/ForAll";
 import { usePlay } from "../../parts/sound/usePlay";
 import { Waveform } from "../../parts/sound/Waveform";
 import { Failed } from "../../parts/states";
@@ -64,10 +65,12 @@ function Listen({ take }: { take: Take }) {
       <p className="mt-1 text-[12.5px] text-ink-2">
         {take.audio_name}
         {take.simulated && ", simulated"} ·{" "}
-        <Link className="text-deep underline" to={`/capture/${take.hookup_id}?take=${take.id}`}>
-          What it says, in Capture
-        </Link>{" "}
-        ·{" "}
+        <ForAll>
+          <Link className="text-deep underline" to={`/capture/${take.hookup_id}?take=${take.id}`}>
+            What it says, in Capture
+          </Link>{" "}
+          ·{" "}
+        </ForAll>
         <a className="text-deep underline" href={`/api/takes/${take.id}/audio`} download>
           Save the file
         </a>
@@ -166,9 +169,11 @@ export function TakeDetail({
         <VerdictMark severity={take.severity} size={18} /> <b>{take.hookup}</b>
       </p>
       <div className="mt-2 flex flex-wrap gap-2">
-        <Button look="main" disabled={recall.isPending} onClick={() => recall.mutate()}>
-          Recall this hook-up
-        </Button>
+        <ForAll>
+          <Button look="main" disabled={recall.isPending} onClick={() => recall.mutate()}>
+            Recall this hook-up
+          </Button>
+        </ForAll>
         <Button onClick={onEdit}>Edit</Button>
         {others.length > 0 && (
           <select
@@ -185,9 +190,11 @@ export function TakeDetail({
             ))}
           </select>
         )}
-        <Button look="quiet" onClick={() => setAsking(true)}>
-          Delete
-        </Button>
+        <ForAll>
+          <Button look="quiet" onClick={() => setAsking(true)}>
+            Delete
+          </Button>
+        </ForAll>
       </div>
       {(recall.error ?? remove.error) && <Failed error={recall.error ?? remove.error} />}
       {take.accepted.length > 0 && (

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { RunState } from "../../api/client";
 import { Button, TextInput } from "../../parts/controls";
 import { Mark } from "../../parts/Mark";
+import { ForAll } from "../../parts/sharing/ForAll";
 import type { Run } from "./useRun";
 
 function Caution({
@@ -92,12 +93,14 @@ export function Gate({ run, state, onTurned }: { run: Run; state: RunState; onTu
           {state.stops.length > 0 && (
             <p>
               A stop is not accepted, it is mended:{" "}
-              <Link
-                to={`/bench/${state.hookup}`}
-                className="inline-flex min-h-[24px] items-center text-deep underline"
-              >
-                go to the Bench
-              </Link>
+              <ForAll otherwise="at the desk, on the Bench">
+                <Link
+                  to={`/bench/${state.hookup}`}
+                  className="inline-flex min-h-[24px] items-center text-deep underline"
+                >
+                  go to the Bench
+                </Link>
+              </ForAll>
               .
             </p>
           )}

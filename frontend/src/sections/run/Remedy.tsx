@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api } from "../../api/client";
 import { Button } from "../../parts/controls";
 import { tellOtherWindows } from "../../parts/elsewhere";
+import { ForAll } from "../../parts/sharing/ForAll";
 import { Failed } from "../../parts/states";
 import type { Fault } from "./useFault";
 
@@ -56,12 +57,16 @@ export function Remedy({
         <p className="mt-3 text-[17px]">Nobody but a qualified technician opens the case.</p>
       )}
       {suspicion.fix && (
-        <p className="mt-4 flex flex-wrap items-center gap-3">
-          <Button disabled={!bench.data || put.isPending || put.isSuccess} onClick={() => put.mutate()}>
-            {put.isSuccess ? "On the hook-up" : `On the hook-up: ${suspicion.fix.label}`}
-          </Button>
-          {put.isSuccess && <span className="text-ink-2">Undone on the Bench with u.</span>}
-        </p>
+        <ForAll
+          otherwise={<p className="mt-4 text-[17px]">At the desk, on the Bench: {suspicion.fix.label}.</p>}
+        >
+          <p className="mt-4 flex flex-wrap items-center gap-3">
+            <Button disabled={!bench.data || put.isPending || put.isSuccess} onClick={() => put.mutate()}>
+              {put.isSuccess ? "On the hook-up" : `On the hook-up: ${suspicion.fix.label}`}
+            </Button>
+            {put.isSuccess && <span className="text-ink-2">Undone on the Bench with u.</span>}
+          </p>
+        </ForAll>
       )}
       {put.error && <Failed error={put.error} />}
       <p className="mt-6 text-[21px] font-bold">Is it gone?</p>

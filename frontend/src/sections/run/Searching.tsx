@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { Button, Key } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Mark } from "../../parts/Mark";
+import { ForAll } from "../../parts/sharing/ForAll";
 import { Failed, Loading } from "../../parts/states";
 import { Remedy } from "./Remedy";
 import { useFault, type Fault, type FaultSearch } from "./useFault";
@@ -120,9 +121,11 @@ function AtOnce({ state, search }: { state: Fault; search: FaultSearch }) {
             </Button>
           )}
           {suspects.length > 0 && (
-            <Link to="/locker" className="inline-flex min-h-[24px] items-center text-deep underline">
-              Suspect units in the Locker
-            </Link>
+            <ForAll>
+              <Link to="/locker" className="inline-flex min-h-[24px] items-center text-deep underline">
+                Suspect units in the Locker
+              </Link>
+            </ForAll>
           )}
           <Link
             to={`/run/${state.hookup}`}

@@ -5,17 +5,31 @@ from __future__ import annotations
 import contextlib
 import threading
 from collections.abc import Iterator
+from itertools import chain
 from typing import Annotated
 
-from flask import Response, current_app
+from flask import Config, Response, current_app
 from pydantic import Field
 
 from low_tide.app import first_steps
 from low_tide.app.errors import Conflict
 from low_tide.app.first_steps import Start
 from low_tide.app.locker import LockerEntry
-from low_tide.demo.visit import leave, visit
-from low_tide.web.api.base import BenchOut, HookupPath, Model, SavesBody, Strict, api, home, reply, reply_root
+from low_tide.demo.visit import leave, visiting
+from low_tide.store.home import Home
+from low_tide.web.api.base import (
+    BenchOut,
+    HookupPath,
+    Line,
+    Model,
+    SavesBody,
+    Strict,
+    api,
+    home,
+    json_lines,
+    reply,
+    reply_root,
+)
 
 MOST_AT_ONCE = 60
 
@@ -38,6 +52,12 @@ def _gangway() -> Iterator[None]:
 
 class StartList(Model):
     starts: tuple[Start, ...]
+
+
+class VisitLine(Line):
+    """One line of the answer while the lightship is laid out: the part that is done, the last of them 1."""
+
+    part: float | None = None
 
 
 class StartsBody(Strict):
@@ -66,15 +86,25 @@ def listen_here(path: HookupPath, body: SavesBody) -> Response:
     return reply_root(BenchOut, first_steps.listen_here(path.hookup_id, body.saves), 201)
 
 
-@api.post("/lightship", responses={204: None})
+@api.post("/lightship", responses={200: VisitLine})
 def lightship_visit() -> Response:
-    """Look around the lightship, in a copy of its own; one's own data wait."""
+    """Look around the lightship, in a copy of its own, as lines of JSON while it is laid out; one's own data wait, and
+    closing the connection leaves all as it was."""
+    steps = _going_aboard(current_app.config, home())
+    # What is refused at once is refused as everything else; only what comes after it is told in lines.
+    first = next(steps)
+    return json_lines(VisitLine, (("part", part) for part in chain((first,), steps)))
+
+
+def _going_aboard(config: Config, own: Home) -> Iterator[float]:
     with _gangway():
-        if current_app.config["DEMO"] or current_app.config["OWN"]:
+        if config["DEMO"] or config["OWN"]:
             raise Conflict("This is the lightship already.")
-        own = home()
-        current_app.config.update(HOME_FOLDER=visit(own), OWN=own)
-    return Response(status=204)
+        for step in visiting(own):
+            if isinstance(step, Home):
+                config.update(HOME_FOLDER=step, OWN=own)
+            else:
+                yield step
 
 
 @api.delete("/lightship", responses={204: None})
