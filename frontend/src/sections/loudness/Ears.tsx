@@ -80,7 +80,7 @@ export function Ears({ hookup, loudness }: { hookup: string; loudness: Loudness 
   if (!ears.data) return <Loading what="what was listened to" />;
   const { span, schools, exposures, left_words, where: at, level: predicted, warn } = ears.data;
   return (
-    <div className="min-h-0 flex-1 overflow-y-auto pb-3">
+    <div className="at-arm min-h-0 flex-1 overflow-y-auto pb-3">
       <div className="border-b border-line px-4 py-2.5">
         {warn && <p className="pb-1 font-semibold text-caution">{warn}</p>}
         <p className="text-[13px]">

@@ -193,7 +193,7 @@ function Fitting({ hookup, box, ambient }: { hookup: string; box: Box; ambient: 
 /** How warm every box of the hook-up gets over the session, when it must rest, and for how long. */
 export function Heat({ hookup, loudness }: { hookup: string; loudness: Loudness }) {
   return (
-    <div className="min-h-0 flex-1 overflow-y-auto px-4 py-2.5">
+    <div className="at-arm min-h-0 flex-1 overflow-y-auto px-4 py-2.5">
       <p className="text-[12.5px] text-ink-2">
         Flat out, {short(loudness.occasion.hours ?? 2)} h, from a room of{" "}
         {short(loudness.occasion.ambient ?? 22)} °C. A hot case burns: air all round it.

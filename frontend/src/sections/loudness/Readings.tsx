@@ -133,7 +133,7 @@ export function Readings({ hookup, loudness }: { hookup: string; loudness: Loudn
   });
   const error = add.error ?? meter.error ?? use.error ?? remove.error;
   return (
-    <div className="min-h-0 flex-1 overflow-y-auto pb-3">
+    <div className="at-arm min-h-0 flex-1 overflow-y-auto pb-3">
       <form
         className="px-4 pt-2.5"
         onSubmit={(event) => {
