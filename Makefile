@@ -66,12 +66,12 @@ lint: $(SCHEMA)
 	@mkdir -p .tools && touch $@
 
 pytest: build .tools/debian
-	$(BIN)/pytest -n 2 --dist loadfile
+	$(BIN)/pytest -n 3 --dist worksteal
 
 test: lint pytest
 
 test-long: build .tools/debian
-	LOW_TIDE_EXAMPLES=10 HYPOTHESIS=random $(BIN)/pytest -n 2 --dist loadfile -p no:cacheprovider
+	LOW_TIDE_EXAMPLES=10 HYPOTHESIS=random $(BIN)/pytest -n 3 --dist worksteal -p no:cacheprovider
 
 bench: build
 	$(BIN)/python -m tests.bench.run

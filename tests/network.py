@@ -7,7 +7,6 @@ import ctypes
 import http.client
 import itertools
 import os
-import shutil
 import socket
 import ssl
 import subprocess
@@ -17,6 +16,8 @@ from pathlib import Path
 from typing import TypeVar
 
 import pytest
+
+from tests.chromium import chromium
 
 CLONE_NEWNET = 0x40000000
 _numbers = itertools.count()
@@ -79,7 +80,7 @@ class Machine:
     def chromium(self, folder: Path) -> str:
         """A command that starts Chromium at this machine."""
         path = folder / f"chromium-{self.name}"
-        path.write_text(f'#!/bin/sh\nexec ip netns exec {self.name} {shutil.which("chromium")} "$@"\n')
+        path.write_text(f'#!/bin/sh\nexec ip netns exec {self.name} {chromium()} "$@"\n')
         path.chmod(0o755)
         return str(path)
 

@@ -12,13 +12,16 @@ from pathlib import Path
 FORKS = multiprocessing.get_context("forkserver")
 # With what the program imports when it is first asked for: one server has a second for it, two hundred have not.
 LATER = ("waitress.server", "pyloudnorm", "soundfile", "soxr", "scipy.signal", "scipy.cluster.hierarchy", "scipy.stats")
-FORKS.set_forkserver_preload(["low_tide.cli", "low_tide.web.server", "low_tide.app.kept_audio", *LATER])
+FORKS.set_forkserver_preload(["low_tide.cli", "low_tide.app.kept_audio", "tests.warm", *LATER])
 
 
 def _serve(folder: str, at: str, words: tuple[str, ...], die_at: str, out: Connection) -> None:
     """Serve a folder as the command does; what it prints goes to `out`."""
     from low_tide import cli
+    from low_tide.web import server
+    from tests import warm
 
+    server.create_app = warm.create_app  # type: ignore[assignment]
     if at:
         from tests import network
 
@@ -33,6 +36,25 @@ def _serve(folder: str, at: str, words: tuple[str, ...], die_at: str, out: Conne
 
         dying.die_at(die_at)
     sys.exit(cli.main(["serve", *words]))
+
+
+def _command(args: tuple[str, ...], env: dict[str, str], said: str) -> None:
+    from low_tide import cli
+
+    os.environ.update(env)
+    with open(os.devnull, "w") as nothing, open(said, "w") as out:
+        os.dup2(nothing.fileno(), 1)
+        os.dup2(out.fileno(), 2)
+    sys.exit(cli.main(list(args)))
+
+
+def command(*args: str, said: Path, **env: str) -> int:
+    """The exit code of a command in a process of its own; what it says on its error output goes to the file `said`."""
+    process = FORKS.Process(target=_command, args=(args, env, str(said)), daemon=True)
+    process.start()
+    process.join(60)
+    assert process.exitcode is not None, f"{args} does not end"
+    return process.exitcode
 
 
 class Server:

@@ -16,7 +16,8 @@ COLOURS = {"type": "rule", "values": ["color-contrast", "link-in-text-block"]}
 
 def wrong(page: Page, of: dict[str, object] = RULES) -> list[str]:
     """What axe finds, moderate and minor too."""
-    page.evaluate(AXE.read_text(encoding="utf-8"))
+    if not page.evaluate("'axe' in window"):
+        page.evaluate(AXE.read_text(encoding="utf-8"))
     result = page.evaluate("of => axe.run(document, {resultTypes: ['violations'], runOnly: of})", of)
     return [
         f"{v['id']}: {n['target']} {n.get('failureSummary', '')}" for v in result["violations"] for n in v["nodes"][:3]

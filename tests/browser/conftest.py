@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import os
-import shutil
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
 from playwright.sync_api import ConsoleMessage, Page, expect
 
+from tests.chromium import chromium
 from tests.conftest import Server
 
 PATIENCE_MS = 60_000
@@ -23,7 +23,7 @@ QUIET = ["--disable-background-networking", "--disable-component-update", "--dis
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
     root = ["--no-sandbox"] if os.geteuid() == 0 else []
-    return {**browser_type_launch_args, "executable_path": shutil.which("chromium"), "args": [*QUIET, *root]}
+    return {**browser_type_launch_args, "executable_path": chromium(), "args": [*QUIET, *root]}
 
 
 @pytest.fixture(scope="session")

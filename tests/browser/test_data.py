@@ -48,22 +48,22 @@ def test_backed_up_restored_and_back_again(bench: Page, server: Server, tmp_path
     expect(bench.get_by_text("as it was before a restore")).to_have_count(0)
 
 
-def test_a_window_that_was_overtaken_keeps_its_words(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "log/1?take=edit")
-    form = bench.get_by_role("form", name="Edit take 1")
+def test_a_window_that_was_overtaken_keeps_its_words(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "log/1?take=edit")
+    form = screen.get_by_role("form", name="Edit take 1")
     form.get_by_label("Notes").fill("Mine")
-    other = bench.context.new_page()
+    other = screen.context.new_page()
     other.goto(server.url + "log/1?take=edit")
     other.get_by_role("form", name="Edit take 1").get_by_label("Notes").fill("Theirs")
     other.get_by_role("button", name="Save").click()
     expect(other.get_by_text("Theirs")).to_be_visible()
     form.get_by_role("button", name="Save").click()
-    told = bench.get_by_role("alert", name="Changed in another window")
+    told = screen.get_by_role("alert", name="Changed in another window")
     expect(told.get_by_text("Theirs", exact=True)).to_be_visible()
     told.get_by_role("button", name="Go on with mine").click()
     expect(form.get_by_label("Notes")).to_have_value("Mine")
     form.get_by_role("button", name="Save").click()
-    expect(bench.get_by_role("article", name="Take 1").get_by_text("Mine")).to_be_visible()
+    expect(screen.get_by_role("article", name="Take 1").get_by_text("Mine")).to_be_visible()
 
 
 def test_a_page_from_before_a_restore_says_so(bench: Page, server: Server) -> None:

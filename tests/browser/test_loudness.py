@@ -251,9 +251,9 @@ def test_steps_and_thin_have_their_numbers(bench: Page, server: Server) -> None:
     expect(bench.get_by_role("alert")).to_contain_text("Quiet: 95 dB is over the loud level of 90 dB.")
 
 
-def test_a_silent_hookup_says_that_nothing_is_to_be_set(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "loudness/silent-night")
-    expect(bench.get_by_text("A silent hook-up needs no setting", exact=False)).to_be_visible()
+def test_a_silent_hookup_says_that_nothing_is_to_be_set(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "loudness/silent-night")
+    expect(screen.get_by_text("A silent hook-up needs no setting", exact=False)).to_be_visible()
 
 
 def test_the_keys_lead_to_both_sections(bench: Page) -> None:

@@ -59,86 +59,86 @@ SCREENS = {
 }
 
 
-def test_a_finding_lights_up_what_it_is_about(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "bench/tap-on-lead")
-    card = bench.locator('[data-unit="winkle-1"]')
+def test_a_finding_lights_up_what_it_is_about(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "bench/tap-on-lead")
+    card = screen.locator('[data-unit="winkle-1"]')
     expect(card).not_to_have_class(re.compile("ring-4"))
-    bench.locator("[data-finding=phantom-on]").hover()
+    screen.locator("[data-finding=phantom-on]").hover()
     expect(card).to_have_class(re.compile("ring-4"))
-    expect(bench.locator('[data-unit="redshank-100"]')).not_to_have_class(re.compile("ring-4"))
+    expect(screen.locator('[data-unit="redshank-100"]')).not_to_have_class(re.compile("ring-4"))
 
 
-def test_one_slip_from_a_stop_is_told_with_its_guard(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "bench/silent-night")
-    bench.get_by_text(re.compile("One slip from a stop: .* ways")).click()
-    expect(bench.get_by_text("then: Godwit 45 sees 8 Ω on its 4 Ω tap.")).to_be_visible()
-    bench.get_by_role("button", name="Tape over the tap of Godwit 45 where it stands").first.click()
-    expect(bench.get_by_text("then: Godwit 45 sees 8 Ω on its 4 Ω tap.")).to_have_count(0)
-    taped = bench.get_by_role("button", name="taped: take the tape off, Tap of Godwit 45")
+def test_one_slip_from_a_stop_is_told_with_its_guard(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "bench/silent-night")
+    screen.get_by_text(re.compile("One slip from a stop: .* ways")).click()
+    expect(screen.get_by_text("then: Godwit 45 sees 8 Ω on its 4 Ω tap.")).to_be_visible()
+    screen.get_by_role("button", name="Tape over the tap of Godwit 45 where it stands").first.click()
+    expect(screen.get_by_text("then: Godwit 45 sees 8 Ω on its 4 Ω tap.")).to_have_count(0)
+    taped = screen.get_by_role("button", name="taped: take the tape off, Tap of Godwit 45")
     expect(taped).to_be_visible()
-    bench.keyboard.press("u")
+    screen.keyboard.press("u")
     expect(taped).to_have_count(0)
 
 
-def test_what_is_one_movement_from_a_stop_is_taped_with_one_key(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "bench/tap-behind-pad")
-    expect(bench.get_by_text("One movement from a stop: input of Winkle 1.")).to_be_visible()
-    expect(bench.get_by_role("button", name=re.compile("^Tape the input of Winkle 1"))).to_be_visible()
-    bench.keyboard.press("1")
-    expect(bench.get_by_text("One movement from a stop: input of Winkle 1.")).to_have_count(0)
-    mode = bench.get_by_role("radio", name="load, 33 Ω")
+def test_what_is_one_movement_from_a_stop_is_taped_with_one_key(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "bench/tap-behind-pad")
+    expect(screen.get_by_text("One movement from a stop: input of Winkle 1.")).to_be_visible()
+    expect(screen.get_by_role("button", name=re.compile("^Tape the input of Winkle 1"))).to_be_visible()
+    screen.keyboard.press("1")
+    expect(screen.get_by_text("One movement from a stop: input of Winkle 1.")).to_have_count(0)
+    mode = screen.get_by_role("radio", name="load, 33 Ω")
     expect(mode).to_be_disabled()
-    tape = bench.get_by_role("button", name="taped: take the tape off, Input of Winkle 1")
+    tape = screen.get_by_role("button", name="taped: take the tape off, Input of Winkle 1")
     tape.focus()
-    bench.keyboard.press("t")
+    screen.keyboard.press("t")
     expect(mode).to_be_enabled()
-    expect(bench.get_by_text("One movement from a stop: input of Winkle 1.")).to_be_visible()
+    expect(screen.get_by_text("One movement from a stop: input of Winkle 1.")).to_be_visible()
 
 
-def test_a_fix_shows_what_it_leads_to_before_it_is_made(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "bench/split-fog")
-    item = bench.locator("[data-finding=mismatch]")
+def test_a_fix_shows_what_it_leads_to_before_it_is_made(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "bench/split-fog")
+    item = screen.locator("[data-finding=mismatch]")
     item.get_by_role("button").hover()
     expect(item).to_contain_text("Godwit 45 then sees 4 Ω")
-    expect(bench.get_by_role("button", name=re.compile("^Undo"))).to_be_disabled()
+    expect(screen.get_by_role("button", name=re.compile("^Undo"))).to_be_disabled()
 
 
-def test_bad_values_are_named_and_kept_in_the_form(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "locker/gabion-40")
-    rating = bench.get_by_role("textbox", name="Rating")
+def test_bad_values_are_named_and_kept_in_the_form(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "locker/gabion-40")
+    rating = screen.get_by_role("textbox", name="Rating")
     rating.fill("1000000")
-    bench.get_by_role("button", name="Save changes").click()
-    expect(bench.get_by_text("Not saved: Rating: 1000000 W is over the most allowed, 5000 W.")).to_be_visible()
+    screen.get_by_role("button", name="Save changes").click()
+    expect(screen.get_by_text("Not saved: Rating: 1000000 W is over the most allowed, 5000 W.")).to_be_visible()
     expect(rating).to_have_value("1000000")
     expect(rating).to_be_focused()
-    bench.get_by_role("link", name="Bench").click()
-    expect(bench.get_by_role("dialog")).to_contain_text("Leave without saving?")
-    bench.get_by_role("button", name="Stay here").click()
+    screen.get_by_role("link", name="Bench").click()
+    expect(screen.get_by_role("dialog")).to_contain_text("Leave without saving?")
+    screen.get_by_role("button", name="Stay here").click()
     rating.fill("45,5")
-    bench.get_by_role("button", name="Save changes").click()
-    expect(bench.get_by_text("Saved.")).to_be_visible()
+    screen.get_by_role("button", name="Save changes").click()
+    expect(screen.get_by_text("Saved.")).to_be_visible()
     expect(rating).to_have_value("45.5")
 
 
-def test_a_typical_value_is_marked_until_it_is_known(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "locker/new?kind=cabinet")
-    bench.get_by_role("textbox", name="Name").fill("Sandpiper 1×10")
-    marks = bench.get_by_text("typical, not measured")
+def test_a_typical_value_is_marked_until_it_is_known(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "locker/new?kind=cabinet")
+    screen.get_by_role("textbox", name="Name").fill("Sandpiper 1×10")
+    marks = screen.get_by_text("typical, not measured")
     expect(marks).to_have_count(2)  # the rated impedance and the cone that a new driver starts with
-    bench.get_by_role("button", name=re.compile("use the typical 98")).click()
+    screen.get_by_role("button", name=re.compile("use the typical 98")).click()
     expect(marks).to_have_count(3)
-    bench.get_by_role("textbox", name="Sensitivity").fill("97")
+    screen.get_by_role("textbox", name="Sensitivity").fill("97")
     expect(marks).to_have_count(2)
     for left in (1, 0):
-        bench.get_by_role("button", name="it is known").first.click()
+        screen.get_by_role("button", name="it is known").first.click()
         expect(marks).to_have_count(left)
 
 
-def test_gear_in_use_is_not_deleted(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "locker/gabion-40")
-    bench.get_by_role("button", name="Delete").click()
-    bench.get_by_role("button", name="Delete it").click()
-    expect(bench.get_by_role("alert")).to_contain_text("is used in Cue 3")
+def test_gear_in_use_is_not_deleted(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "locker/gabion-40")
+    screen.get_by_role("button", name="Delete").click()
+    screen.get_by_role("button", name="Delete it").click()
+    expect(screen.get_by_role("alert")).to_contain_text("is used in Cue 3")
 
 
 def test_two_windows(bench: Page, server: Server) -> None:
@@ -158,13 +158,13 @@ def test_two_windows(bench: Page, server: Server) -> None:
     expect(bench.get_by_text("−5 dB")).to_be_visible()
 
 
-def test_two_windows_stay_in_step(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "bench/split-fog")
-    other = bench.context.new_page()
+def test_two_windows_stay_in_step(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "bench/split-fog")
+    other = screen.context.new_page()
     other.goto(server.url + "bench/split-fog")
     other.get_by_role("radio", name="4", exact=True).click()
-    expect(bench.get_by_label("Verdict")).to_contain_text("Check first")
-    bench.keyboard.press("u")
+    expect(screen.get_by_label("Verdict")).to_contain_text("Check first")
+    screen.keyboard.press("u")
     expect(other.get_by_label("Verdict")).to_contain_text("Do not switch on")
 
 
@@ -197,15 +197,15 @@ def test_a_broken_hookup_file_is_refused(bench: Page, tmp_path: Path) -> None:
     expect(bench.get_by_role("dialog")).to_contain_text("It looks cut off")
 
 
-def test_the_chart_reads_off_by_keyboard_and_as_a_table(bench: Page, server: Server) -> None:
-    bench.goto(server.url + "bench/split-fog")
-    chart = bench.get_by_role("group", name=re.compile("Tide line"))
+def test_the_chart_reads_off_by_keyboard_and_as_a_table(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "bench/split-fog")
+    chart = screen.get_by_role("group", name=re.compile("Tide line"))
     chart.focus()
-    bench.keyboard.press("ArrowRight")
-    bench.keyboard.press("ArrowRight")
-    expect(bench.locator('[data-unit="gabion-40"]')).to_have_class(re.compile("ring-4"))
-    bench.get_by_role("button", name="Table").click()
-    expect(bench.get_by_role("row", name="Gabion 40 power 33.8 / 40 W −0.7 – fine")).to_be_visible()
+    screen.keyboard.press("ArrowRight")
+    screen.keyboard.press("ArrowRight")
+    expect(screen.locator('[data-unit="gabion-40"]')).to_have_class(re.compile("ring-4"))
+    screen.get_by_role("button", name="Table").click()
+    expect(screen.get_by_role("row", name="Gabion 40 power 33.8 / 40 W −0.7 – fine")).to_be_visible()
 
 
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (1920, 1080)])

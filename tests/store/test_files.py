@@ -91,6 +91,21 @@ def test_what_is_no_backup_changes_nothing(lightship: Home, tmp_path: Path, cont
     assert len(locker.listed()) == len(GEAR)
 
 
+@pytest.fixture(scope="session")
+def packed(filled: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A backup of the lightship, made once."""
+    folder = tmp_path_factory.mktemp("packed")
+    backup(open_home(shutil.copytree(filled, folder / "home")), folder / "kept.zip")
+    database.close()
+    return folder / "kept.zip"
+
+
+@pytest.fixture
+def kept(packed: Path, tmp_path: Path) -> Path:
+    """A copy of it."""
+    return Path(shutil.copy(packed, tmp_path / "kept.zip"))
+
+
 def spoilt(lightship: Home, target: Path, *sql: str, extra: dict[str, bytes] | None = None) -> Path:
     """A backup of the lightship with something done to the database in it, or put beside it."""
     backup(lightship, target)
@@ -140,51 +155,47 @@ def test_a_backup_that_is_not_as_ours_changes_nothing(
     assert not (tmp_path / "outside.txt").exists()
 
 
-def test_an_encrypted_backup_is_said_to_be_so(lightship: Home, tmp_path: Path) -> None:
-    backup(lightship, tmp_path / "kept.zip")
-    data = bytearray((tmp_path / "kept.zip").read_bytes())
+def test_an_encrypted_backup_is_said_to_be_so(lightship: Home, kept: Path) -> None:
+    data = bytearray(kept.read_bytes())
     at = data.index(b"PK\x01\x02")
     while at >= 0:
         data[at + 8] |= 1
         at = data.find(b"PK\x01\x02", at + 1)
-    (tmp_path / "kept.zip").write_bytes(data)
+    kept.write_bytes(data)
     database.close()
     with pytest.raises(StoreError, match="encrypted"):
-        restore(lightship.folder, tmp_path / "kept.zip")
+        restore(lightship.folder, kept)
 
 
 @pytest.mark.parametrize("left", ["garbage", "nothing"])
-def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, tmp_path: Path, left: str) -> None:
-    backup(lightship, tmp_path / "kept.zip")
+def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, kept: Path, left: str) -> None:
     database.close()
     audio = {f.name: f.read_bytes() for f in lightship.audio.iterdir()}
     for suffix in ("", "-wal", "-shm"):
         lightship.database.with_name(lightship.database.name + suffix).unlink(missing_ok=True)
     if left == "garbage":
         lightship.database.write_bytes(b"this is no database " * 100)
-    kept = restore(lightship.folder, tmp_path / "kept.zip")
+    was = restore(lightship.folder, kept)
     open_home(lightship.folder)
     with database.connection_context():
         assert log.takes().total == TAKES_IN_ALL
-    assert (kept is not None) == (left == "garbage")
-    if kept:
-        assert (kept / "low-tide.db").read_bytes() == b"this is no database " * 100
-        assert {f.name: f.read_bytes() for f in (kept / "audio").iterdir()} == audio
+    assert (was is not None) == (left == "garbage")
+    if was:
+        assert (was / "low-tide.db").read_bytes() == b"this is no database " * 100
+        assert {f.name: f.read_bytes() for f in (was / "audio").iterdir()} == audio
 
 
-def test_a_backup_comes_back_where_the_audio_is_gone(lightship: Home, tmp_path: Path) -> None:
-    backup(lightship, tmp_path / "kept.zip")
+def test_a_backup_comes_back_where_the_audio_is_gone(lightship: Home, kept: Path) -> None:
     database.close()
     shutil.rmtree(lightship.audio)
-    assert restore(lightship.folder, tmp_path / "kept.zip") is not None
+    assert restore(lightship.folder, kept) is not None
     assert len(list(open_home(lightship.folder).audio.iterdir())) == RECORDED + len(MADE)
 
 
 @pytest.mark.parametrize("after", range(12))
 def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
-    lightship: Home, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, after: int
+    lightship: Home, kept: Path, monkeypatch: pytest.MonkeyPatch, after: int
 ) -> None:
-    backup(lightship, tmp_path / "kept.zip")
     database.close()
     real, calls = restoring.sync, [0]
 
@@ -197,7 +208,7 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
     with monkeypatch.context() as patch:
         patch.setattr(restoring, "sync", fails)
         with contextlib.suppress(OSError):
-            restore(lightship.folder, tmp_path / "kept.zip")
+            restore(lightship.folder, kept)
     again = open_home(lightship.folder)
     with database.connection_context():
         assert log.takes().total == TAKES_IN_ALL
@@ -215,10 +226,8 @@ STEPS = ("_unpack", "fault", "_put_by", "sync", "os.replace", "clear_leftovers")
 @pytest.mark.parametrize("after", range(8))
 @pytest.mark.parametrize("step", STEPS)
 def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
-    lightship: Home, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, step: str, after: int
+    lightship: Home, kept: Path, monkeypatch: pytest.MonkeyPatch, step: str, after: int
 ) -> None:
-    target = tmp_path / "kept.zip"
-    backup(lightship, target)
     locker.add({"kind": "lead", "name": "Later lead"})
     database.close()
     where, _, name = step.rpartition(".")
@@ -236,7 +245,7 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
         # Nothing is cleared up by a process that is gone.
         patch.setattr(restoring, "remove", lambda path: None)
         with contextlib.suppress(Killed):
-            restore(lightship.folder, target)
+            restore(lightship.folder, kept)
     again = open_home(lightship.folder)
     with database.connection_context():
         later = bool(locker.listed("Later lead"))
@@ -251,15 +260,14 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
     )
 
 
-def test_a_pointer_to_nothing_is_said_and_a_backup_comes_back_over_it(lightship: Home, tmp_path: Path) -> None:
-    backup(lightship, tmp_path / "kept.zip")
+def test_a_pointer_to_nothing_is_said_and_a_backup_comes_back_over_it(lightship: Home, kept: Path) -> None:
     database.close()
-    restore(lightship.folder, tmp_path / "kept.zip")
+    restore(lightship.folder, kept)
     (lightship.folder / POINTER).write_text("../elsewhere")
     with pytest.raises(StoreError, match="names no data that is there"):
         open_home(lightship.folder)
-    kept = restore(lightship.folder, tmp_path / "kept.zip")
-    assert kept is not None
+    was = restore(lightship.folder, kept)
+    assert was is not None
     open_home(lightship.folder)
     with database.connection_context():
         assert log.takes().total == TAKES_IN_ALL

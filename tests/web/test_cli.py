@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import subprocess
 import sys
 from collections.abc import Callable
@@ -13,10 +14,8 @@ from typing import Any
 import pytest
 
 from low_tide.cli import main
-from low_tide.demo.fill import fill
 from low_tide.demo.hookups import HOOKUPS
-from low_tide.store.database import database
-from low_tide.store.files import open_home
+from tests.serving import command
 
 
 def example(name: str, folder: Path, capsys: pytest.CaptureFixture[str]) -> str:
@@ -79,12 +78,10 @@ def test_examples_are_listed(capsys: pytest.CaptureFixture[str]) -> None:
 
 
 def test_backup_and_restore(
-    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, filled: Path
 ) -> None:
-    folder = tmp_path / "home"
+    folder = shutil.copytree(filled, tmp_path / "home")
     monkeypatch.setenv("LOW_TIDE_HOME", str(folder))
-    fill(open_home(folder))
-    database.close()
     assert main(["backup", str(tmp_path / "kept.zip")]) == 0
     assert main(["restore", str(tmp_path / "kept.zip")]) == 0
     assert "What was there before" in capsys.readouterr().out
@@ -98,19 +95,10 @@ def test_a_port_that_is_none(monkeypatch: pytest.MonkeyPatch) -> None:
         main(["serve"])
 
 
-def command(*args: str, home: Path, port: str = "0", stdout: Any = subprocess.PIPE) -> tuple[int, str]:
-    """Exit code and what a command of its own process says on its error output."""
-    env = {**os.environ, "LOW_TIDE_HOME": str(home), "LOW_TIDE_PORT": port}
-    run = subprocess.run(
-        [sys.executable, "-m", "low_tide.cli", *args], env=env, stdout=stdout, stderr=subprocess.PIPE, timeout=60
-    )
-    return run.returncode, run.stderr.decode()
-
-
 @pytest.mark.parametrize("port", ["eight", "²", "٨", "-1", "65536", "80800000", " ", "8 0"])
 def test_a_port_that_is_no_number_is_said(tmp_path: Path, port: str) -> None:
-    code, said = command("serve", home=tmp_path, port=port)
-    assert (code, said) == (1, f"LOW_TIDE_PORT: “{port}” is not a port from 0 to 65535.\n")
+    code = command("serve", said=tmp_path / "said", LOW_TIDE_HOME=str(tmp_path), LOW_TIDE_PORT=port)
+    assert (code, (tmp_path / "said").read_text()) == (1, f"LOW_TIDE_PORT: “{port}” is not a port from 0 to 65535.\n")
 
 
 def garbage(folder: Path) -> None:
@@ -150,8 +138,8 @@ def test_a_data_folder_that_cannot_be_used_is_said_in_a_sentence(
     folder.mkdir()
     made(folder)
     args = [does] if does == "serve" else [does, str(tmp_path / "kept.zip")]
-    code, said = command(*args, home=folder)
-    assert code == 1
+    assert command(*args, said=tmp_path / "said", LOW_TIDE_HOME=str(folder), LOW_TIDE_PORT="0") == 1
+    said = (tmp_path / "said").read_text()
     assert says in said
     assert len(said.splitlines()) == 1
     assert not (tmp_path / "kept.zip").exists()
@@ -169,9 +157,17 @@ def test_a_backup_writes_over_nothing_but_a_backup(
         assert main(["backup", str(tmp_path / "kept.zip")]) == 0
 
 
+def in_full(*args: str, home: Path, stdout: Any = subprocess.PIPE) -> tuple[int, str]:
+    """Exit code and what a command says on its error output, started as a person starts it."""
+    env = {**os.environ, "LOW_TIDE_HOME": str(home), "LOW_TIDE_PORT": "0"}
+    whole = [sys.executable, "-m", "low_tide.cli", *args]
+    run = subprocess.run(whole, env=env, stdout=stdout, stderr=subprocess.PIPE, timeout=60)
+    return run.returncode, run.stderr.decode()
+
+
 def test_output_that_cannot_be_written_is_said(tmp_path: Path) -> None:
     with Path("/dev/full").open("wb") as full:
-        code, said = command("example", "split-fog", home=tmp_path, stdout=full)
+        code, said = in_full("example", "split-fog", home=tmp_path, stdout=full)
     assert (code, said) == (1, "The disk that holds the data is full. Make room on it, then try again.\n")
     listed = [sys.executable, "-m", "low_tide.cli", "example", "split-fog"]
     with subprocess.Popen(listed, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as run:
@@ -182,6 +178,6 @@ def test_output_that_cannot_be_written_is_said(tmp_path: Path) -> None:
 
 
 def test_a_file_without_end_is_told_and_not_read(tmp_path: Path) -> None:
-    code, said = command("check", "/dev/zero", home=tmp_path)
+    code, said = in_full("check", "/dev/zero", home=tmp_path)
     assert code == 64
     assert "a hook-up file has at most 8 MiB" in said
