@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
+import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -34,11 +36,18 @@ def home(tmp_path: Path) -> Iterator[Home]:
 
 
 @pytest.fixture(scope="session")
-def filled(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A closed data folder with the lightship in it, to be copied: filling one takes a second."""
-    folder = tmp_path_factory.mktemp("lightship")
-    fill(open_home(folder))
-    database.close()
+def filled(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
+    """A closed data folder with the lightship in it, to be copied: filling one takes seconds. Of several processes that
+    test the first does so for all."""
+    base = tmp_path_factory.getbasetemp()
+    folder = (base if worker_id == "master" else base.parent) / "lightship"
+    with folder.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not folder.exists():
+            half = Path(tempfile.mkdtemp(dir=folder.parent))
+            fill(open_home(half))
+            database.close()
+            half.rename(folder)
     return folder
 
 

@@ -148,7 +148,7 @@ def test_a_data_folder_that_cannot_be_used_is_said_in_a_sentence(
 def test_a_backup_writes_over_nothing_but_a_backup(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], filled: Path
 ) -> None:
-    monkeypatch.setenv("LOW_TIDE_HOME", str(filled))
+    monkeypatch.setenv("LOW_TIDE_HOME", str(shutil.copytree(filled, tmp_path / "home")))
     (tmp_path / "thesis.txt").write_text("years of work")
     assert main(["backup", str(tmp_path / "thesis.txt")]) == 1
     assert "is no backup" in capsys.readouterr().err
