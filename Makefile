@@ -11,7 +11,7 @@ READABLE := docs/user-guide.md docs/physics.md docs/checks.md
 # What was compiled once is kept, wherever it is run: the tests start servers by the dozen.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: help setup build demo run test test-long lint types pytest bench attack mutants screenshots docs wheel clean
+.PHONY: help setup build demo run test test-long lint lint-python lint-frontend pytest bench attack mutants screenshots docs wheel clean
 
 help:
 	@echo "make demo         set up, build and serve the lightship (throwaway data)"
@@ -54,11 +54,15 @@ demo: build
 run: build
 	$(BIN)/low-tide serve
 
-lint: $(SCHEMA)
+lint: lint-python lint-frontend
+
+lint-python: $(VENV)/.ready
 	$(BIN)/ruff check src tests tools
 	$(BIN)/ruff format --check src tests tools
 	$(BIN)/lint-imports
 	$(BIN)/mypy
+
+lint-frontend: $(SCHEMA)
 	cd frontend && npm run --silent check
 
 .tools/debian:
@@ -68,7 +72,11 @@ lint: $(SCHEMA)
 pytest: build .tools/debian
 	$(BIN)/pytest -n 3 --dist worksteal
 
-test: lint pytest
+# What neither waits for the other is done at one time.
+test:
+	$(MAKE) -j2 setup .tools/debian
+	$(MAKE) -j2 lint build
+	$(MAKE) pytest
 
 test-long: build .tools/debian
 	LOW_TIDE_EXAMPLES=10 HYPOTHESIS=random $(BIN)/pytest -n 3 --dist worksteal -p no:cacheprovider

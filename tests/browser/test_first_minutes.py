@@ -105,7 +105,16 @@ def test_a_lead_that_is_missing_is_named_and_added(page: Page, ashore: Server) -
 
 def test_the_lightship_and_back(page: Page, ashore: Server) -> None:
     page.goto(ashore.url)
-    page.get_by_role("button", name="Look around the lightship").click()
+    look = page.get_by_role("button", name="Look around the lightship")
+    look.click()
+    laid_out = page.get_by_role("progressbar", name="Laying out the lightship")
+    expect(laid_out).to_be_visible()
+    page.wait_for_function("document.querySelector('progress')?.value > 0")
+    page.get_by_role("button", name="Stop").click()
+    expect(laid_out).to_have_count(0)
+    page.reload()
+    expect(page.get_by_role("heading", name="What do you own?")).to_be_visible()
+    look.click()
     aboard = page.get_by_role("region", name="Lightship")
     # A whole ship is filled: recordings and their inspections among it.
     expect(aboard).to_contain_text("Nothing here touches your own data", timeout=60_000)

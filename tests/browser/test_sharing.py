@@ -124,6 +124,11 @@ def test_what_one_ticks_the_other_sees(screen: Page, tablet: Page, let_in: Calla
         tablet.wait_for_timeout(700)
         expect(tablet.get_by_text("it was let in for")).to_have_count(0)
     tablet.goto(base + "log/1")
+    # Nor is it offered what it may not do.
+    expect(tablet.get_by_role("button", name="Edit")).to_be_visible()
+    for name in ("Recall this hook-up", "Delete"):
+        expect(tablet.get_by_role("button", name=name)).to_have_count(0)
+    expect(tablet.get_by_role("link", name="What it says, in Capture")).to_have_count(0)
     with tablet.expect_download() as saved:
         tablet.get_by_role("link", name="Save the file").tap()
     assert saved.value.suggested_filename.endswith(".wav")

@@ -1,6 +1,6 @@
 import { useOtherWindows } from "./elsewhere";
 import { BookOpen, HardDrive, Moon, Search, Settings2, Share2, Sun } from "lucide-react";
-import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from "react";
 import { Link, Navigate, Outlet, useLocation, useNavigate } from "react-router";
 import { SECTIONS } from "../sections";
 import { useWayBack } from "../sections/first/useLightship";
@@ -74,6 +74,34 @@ function Visiting() {
   );
 }
 
+/** A picture in the head that does something. */
+function HeadButton({
+  label,
+  title,
+  pressed,
+  onPress,
+  children,
+}: {
+  label: string;
+  title?: string;
+  pressed?: boolean;
+  onPress: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      aria-pressed={pressed}
+      title={title ?? label}
+      onClick={onPress}
+      className="flex items-center justify-center rounded p-1 hover:bg-faint"
+    >
+      {children}
+    </button>
+  );
+}
+
 /** For a device that has no preferences to choose it in: light, or for a dark room. */
 function NightWatch() {
   const [night, setNight] = useState(isNight);
@@ -82,16 +110,9 @@ function NightWatch() {
     setNight(!night);
   };
   return (
-    <button
-      type="button"
-      aria-pressed={night}
-      aria-label="Night watch"
-      title="Night watch: for a dark room"
-      onClick={turn}
-      className="flex items-center justify-center rounded p-1 hover:bg-faint"
-    >
+    <HeadButton label="Night watch" title="Night watch: for a dark room" pressed={night} onPress={turn}>
       {night ? <Sun size={17} /> : <Moon size={17} />}
-    </button>
+    </HeadButton>
   );
 }
 
@@ -192,35 +213,26 @@ export function Shell() {
           {!isForAll && <NightWatch />}
           {isDesk && (
             <>
-              <button
-                type="button"
-                aria-label="Share"
+              <HeadButton
+                label="Share"
                 title="Share with a device on the network"
-                onClick={() => setOpen("share")}
-                className="rounded p-1 hover:bg-faint"
+                onPress={() => setOpen("share")}
               >
                 <Share2 size={17} />
-              </button>
-              <button
-                type="button"
-                aria-label="Your data"
+              </HeadButton>
+              <HeadButton
+                label="Your data"
                 title="Your data: back up, restore"
-                onClick={() => setOpen("data")}
-                className="rounded p-1 hover:bg-faint"
+                onPress={() => setOpen("data")}
               >
                 <HardDrive size={17} />
-              </button>
+              </HeadButton>
             </>
           )}
           {isForAll && (
-            <button
-              type="button"
-              aria-label="Preferences"
-              onClick={() => setOpen("preferences")}
-              className="rounded p-1 hover:bg-faint"
-            >
+            <HeadButton label="Preferences" onPress={() => setOpen("preferences")}>
               <Settings2 size={17} />
-            </button>
+            </HeadButton>
           )}
         </div>
       </header>
