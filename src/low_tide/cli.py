@@ -24,6 +24,7 @@ from low_tide.core.judging.findings import RANK
 if TYPE_CHECKING:
     from low_tide.app.live import Live
     from low_tide.app.sharing import Sharing
+    from low_tide.store.home import Home
 
 UNREADABLE = 64
 DEFAULT_PORT = 8170
@@ -71,9 +72,7 @@ def _serve(folder: Path, demo: bool, args: argparse.Namespace) -> int:
         settle(home)
         clear_leftovers(home)
         if demo:
-            from low_tide.demo.fill import fill
-
-            fill(home)
+            _lay_out(home)
         app = create_app(home, demo)
         try:
             server = local_server(app, port)
@@ -100,6 +99,16 @@ def _serve(folder: Path, demo: bool, args: argparse.Namespace) -> int:
         with contextlib.suppress(KeyboardInterrupt):
             server.run()
     return 0
+
+
+def _lay_out(home: Home) -> None:
+    """Fill a folder with the lightship; at a terminal it is told how far that is."""
+    from low_tide.demo.fill import filling
+
+    for part in filling(home):
+        if sys.stderr.isatty():
+            end = "\n" if part == 1 else ""
+            print(f"\rLaying out the lightship, {100 * part:.0f} %", end=end, file=sys.stderr, flush=True)
 
 
 def _stop(live: Live, *_: object) -> None:

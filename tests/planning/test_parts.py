@@ -158,14 +158,14 @@ BOTH = "Cue 1 main\nCue 1 double, double of main\nCue 1 lead, after main"
         (SetDay(Day("2026-12-04", spared=(Spared("p", Hours("12:00", "12:00")),))), "limit spared: it ends at 12:00"),
         (
             SetPerson(Person("d", "D", here=(Here("2026-12-03", Hours("18:00", "17:00")),))),
-            "D, there on 2026-12-03: it ends at",
+            "D, there on Thu 3 Dec: it ends at",
         ),
         (SetPart(Part("cue-1-main", "main", after=("cue-1-main",))), "Cue 1, main: it cannot come after itself."),
         (SetPart(Part("cue-1-main", "main", after=("cue-1-lead",))), "round in a circle"),
         (SetPart(Part("cue-1-lead", "lead", double_of="cue-1-double")), "it is a double of a double"),
         (SetPart(Part("cue-1-lead", "lead", people=("nobody",))), "“nobody” is nobody of this project"),
         (SetPart(Part("gone", "gone")), "This part is not in the project any more."),
-        (PinBlock(Pin("cue-1-main", False, "2026-12-24", "10:00")), "2026-12-24: this day is not in the project."),
+        (PinBlock(Pin("cue-1-main", False, "2026-12-24", "10:00")), "Thu 24 Dec: this day is not in the project."),
         (RenameSong("cue-9", "x"), "This song is not in the project any more."),
     ],
 )

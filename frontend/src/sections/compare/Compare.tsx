@@ -270,7 +270,7 @@ function Work({ id }: { id: number }) {
                           <span key={said.text}>{said.text} </span>
                         ),
                       )
-                    : `${track?.called}: not compared yet.`}
+                    : `${track?.called}: not compared yet.`}{" "}
                 {state.bias && <span className="text-[13px] text-ink-2">{state.bias}</span>}
               </p>
               <div className="flex min-h-[180px] flex-[1] flex-col px-5 pt-2">

@@ -82,11 +82,13 @@ export function Listen({
               <span className="min-w-0">
                 <span className="block truncate font-semibold">{track.called}</span>
                 <span className="block truncate text-[12.5px] text-ink-2">
-                  {track.held?.lufs !== undefined && track.held?.lufs !== null
-                    ? `${fixed(track.held.lufs, 1)} LUFS · `
-                    : ""}
-                  {track.simulated && "simulated · "}
-                  {i === 0 ? "reference" : track.lies}
+                  {[
+                    typeof track.held?.lufs === "number" && `${fixed(track.held.lufs, 1)} LUFS`,
+                    track.simulated && "simulated",
+                    i === 0 ? "reference" : track.lies,
+                  ]
+                    .filter(Boolean)
+                    .join(" · ")}
                 </span>
               </span>
             </One>

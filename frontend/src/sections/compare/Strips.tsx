@@ -53,7 +53,8 @@ export function Strips({
   const room = Math.max(120, width - NAMES - 8);
   const row = Math.max(34, (height - FOOT) / Math.max(1, state.tracks.length));
   const columns = Math.min(2000, Math.max(50, Math.round(room)));
-  const length = state.seconds || 1;
+  // Until it is known how long they all are, at least what is played is shown.
+  const length = state.seconds || part.stop || 1;
   const [looked, look] = useState<Part>();
   const view = looked && looked.stop <= length ? looked : { start: 0, stop: length };
   const span = view.stop - view.start;

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal, TypeAlias
 
 from low_tide.core.gear.ids import slug
+from low_tide.core.planning.dates import in_words
 from low_tide.core.planning.part_lines import ReadPart
 from low_tide.core.planning.project import (
     Day,
@@ -334,7 +335,7 @@ def _set_project(project: Project, change: SetProject) -> Project:
 def _pin(project: Project, change: PinBlock) -> Project:
     project.part(change.pin.part)
     if all(day.date != change.pin.date for day in project.days):
-        raise PlanError([f"{change.pin.date}: this day is not in the project."])
+        raise PlanError([f"{in_words(change.pin.date)}: this day is not in the project."])
     return replace(
         _unpin(project, Unpin(change.pin.part, change.pin.choosing)), pins=(*_others(project, change.pin), change.pin)
     )
@@ -396,9 +397,9 @@ def describe(project: Project, change: ProjectChange) -> str:
         case RenameSong(song, name):
             return f"Rename {songs.get(song, song)} to {name}"
         case SetDay(day):
-            return f"Set {day.date}"
+            return f"Set {in_words(day.date)}"
         case DropDay(date):
-            return f"Take out {date}"
+            return f"Take out {in_words(date)}"
         case SetPerson(person):
             return f"Set {person.name}"
         case DropPerson(person):

@@ -8,6 +8,7 @@ from hashlib import sha256
 from math import ceil
 
 from low_tide.core.acoustics.exposure import LISTENING
+from low_tide.core.planning.dates import in_words
 from low_tide.core.planning.decode import Placed
 from low_tide.core.planning.hearing import AtPlace, Hearing, heard, limits_over, share, too_loud
 from low_tide.core.planning.heat import with_rests
@@ -274,7 +275,7 @@ class _Rules:
             if here.date in by_date:
                 there[here.date] |= slots_shown(by_date[here.date], *span_of(here.hours, person.name))
         rule = Ruled(f"person:{person.id}", tuple(there.get(day.date, 0) for day in self.calendar))
-        said = ", ".join(f"{h.hours.start} to {h.hours.end} on {h.date}" for h in person.here)
+        said = ", ".join(f"{h.hours.start} to {h.hours.end} on {in_words(h.date)}" for h in person.here)
         return rule, f"{person.name} is there {said}"
 
 

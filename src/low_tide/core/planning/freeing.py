@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from low_tide.core.planning.changes import DropParts, ProjectChange, SetDay, SetPart, SetPerson, changed
 from low_tide.core.planning.construct import put_in
+from low_tide.core.planning.dates import in_words
 from low_tide.core.planning.decode import Days, Decoder
 from low_tide.core.planning.facts import Facts, Through, clock_at
 from low_tide.core.planning.problem import DAY_BEGINS_MIN
@@ -111,7 +112,7 @@ def _longer(asking: Asking) -> Iterator[Freed]:
             if until is None:
                 continue
             windows = tuple(until if each == last else each for each in day.windows)
-            made = _tried(asking, [SetDay(replace(day, windows=windows))], f"{day.date} until {until.end}")
+            made = _tried(asking, [SetDay(replace(day, windows=windows))], f"{in_words(day.date)} until {until.end}")
             if made is not None:
                 yield made
                 return
@@ -126,7 +127,7 @@ def _people(asking: Asking) -> Iterator[Freed]:
                 if until is None:
                     continue
                 stays = tuple(replace(h, hours=until) if h == here else h for h in person.here)
-                words = f"{person.name} stays until {until.end} on {here.date}"
+                words = f"{person.name} stays until {until.end} on {in_words(here.date)}"
                 made = _tried(asking, [SetPerson(replace(person, here=stays))], words)
                 if made is not None:
                     yield made

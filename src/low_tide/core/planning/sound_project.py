@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from itertools import pairwise
 
+from low_tide.core.planning.dates import in_words
 from low_tide.core.planning.problem import DAY_BEGINS_MIN
 from low_tide.core.planning.project import MOST_PARTS, Day, Hours, PlanError, Project
 from low_tide.core.venue.time_of_day import DAY_MINUTES, minute_of
@@ -31,20 +32,20 @@ def _windows(day: Day) -> Iterator[str]:
     spans = []
     for hours in day.windows:
         try:
-            spans.append((*span_of(hours, f"{day.date}, window"), hours))
+            spans.append((*span_of(hours, f"{in_words(day.date)}, window"), hours))
         except PlanError as error:
             yield from error.problems
     for (_, end, one), (start, _, other) in pairwise(sorted(spans, key=lambda s: s[:2])):
         if start < end:
-            yield (f"{day.date}, windows: {one.start} to {one.end} and {other.start} to {other.end} overlap.")
+            yield (f"{in_words(day.date)}, windows: {one.start} to {one.end} and {other.start} to {other.end} overlap.")
 
 
 def _spans(project: Project) -> Iterator[str]:
     for day in project.days:
         yield from _windows(day)
-        yield from _tried([(spared.hours, f"{day.date}, limit spared") for spared in day.spared])
+        yield from _tried([(spared.hours, f"{in_words(day.date)}, limit spared") for spared in day.spared])
     for person in project.people:
-        yield from _tried([(here.hours, f"{person.name}, there on {here.date}") for here in person.here])
+        yield from _tried([(here.hours, f"{person.name}, there on {in_words(here.date)}") for here in person.here])
 
 
 def _tried(all_hours: list[tuple[Hours, str]]) -> Iterator[str]:
