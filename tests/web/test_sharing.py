@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import re
 import stat
@@ -16,7 +17,7 @@ from flask.testing import FlaskClient
 from low_tide.app import sharing as app_sharing
 from low_tide.app.errors import Conflict, Invalid
 from low_tide.app.live import Live
-from low_tide.app.sharing import Address, CodeRefused, Sharing, own_addresses
+from low_tide.app.sharing import SEEN_EVERY_S, Address, CodeRefused, Sharing, own_addresses
 from low_tide.store.files import open_home
 from low_tide.store.home import PAIRINGS, Home, StoreError
 from low_tide.web.access import WINDOW
@@ -287,6 +288,34 @@ def test_nothing_is_kept_of_a_device_but_what_is_needed(home: Home) -> None:
     found = sharing.device_of(token, ELSEWHERE)
     assert found
     assert found.here
+
+
+def test_a_full_disk_lets_nobody_in_half_and_keeps_nobody_in(home: Home, monkeypatch: pytest.MonkeyPatch) -> None:
+    clock = Clock()
+    sharing = made(home, clock)
+    sharing.begin([HERE])
+    doors = dict(sharing._doors)
+    known = pair(sharing, open_code(sharing))
+    clock.now += SEEN_EVERY_S + 1
+
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    with monkeypatch.context() as patch:
+        patch.setattr("low_tide.store.pairings.sync", full)
+        device = sharing.device_of(known, ELSEWHERE)
+        assert device is not None
+        code = open_code(sharing)
+        with pytest.raises(OSError, match="No space"):
+            pair(sharing, code)
+        assert [each.id for each in sharing.state().devices] == [device.id]
+        with pytest.raises(OSError, match="No space"):
+            sharing.shut_out(device.id)
+        assert sharing.device_of(known, ELSEWHERE) is None
+        assert sharing.state().devices == ()
+        sharing.end()
+    assert not sharing.on
+    assert all(isinstance(door, FakeDoor) and door.closed for door in doors.values())
 
 
 def test_a_device_comes_in_only_while_it_is_shared_and_within_thirty_days(home: Home) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import secrets
 import threading
@@ -258,8 +259,9 @@ class Sharing:
         number = next(n for n in range(1, MOST_DEVICES + 2) if (plain if n == 1 else f"{plain} {n}") not in taken)
         token, id, at = secrets.token_urlsafe(TOKEN_BYTES), secrets.token_hex(8), self._clock()
         named = plain if number == 1 else f"{plain} {number}"
-        self._let_in[id] = PairingRecord(id, named, scope, _hash(token), _stamp(at), _stamp(at))
-        pairings.save(self._home, tuple(self._let_in.values()))
+        record = PairingRecord(id, named, scope, _hash(token), _stamp(at), _stamp(at))
+        pairings.save(self._home, (*self._let_in.values(), record))
+        self._let_in[id] = record
         self._heard[id] = at, address
         self._close_pairing("")
         self._newest = id
@@ -305,11 +307,11 @@ class Sharing:
         with self._lock:
             if id not in self._let_in:
                 raise NotFound("This device is not paired any more.")
-            left = {each.id: each for each in self._let_in.values() if each.id != id}
-            pairings.save(self._home, tuple(left.values()))
-            self._let_in = left
+            # Out at once, also where that cannot be written down for the next time.
+            self._let_in = {each.id: each for each in self._let_in.values() if each.id != id}
             self._newest = "" if self._newest == id else self._newest
             self._live.end(id)
+            pairings.save(self._home, tuple(self._let_in.values()))
 
     def _idle(self, record: PairingRecord, at: float) -> bool:
         return at - datetime.fromisoformat(record.seen).timestamp() > timedelta(days=IDLE_DAYS).total_seconds()
@@ -320,11 +322,12 @@ class Sharing:
         return {each.id: each for each in pairings.load(self._home) if not self._idle(each, at)}
 
     def _write_down(self) -> None:
-        """When each was seen last."""
+        """When each was seen last, where the disk takes it: it is no reason to turn anybody away, or to stay open."""
         if self._let_in and self._heard:
             seen = {id: _stamp(at) for id, (at, _) in self._heard.items()}
             self._let_in = {id: replace(each, seen=seen.get(id, each.seen)) for id, each in self._let_in.items()}
-            pairings.save(self._home, tuple(self._let_in.values()))
+            with contextlib.suppress(OSError):
+                pairings.save(self._home, tuple(self._let_in.values()))
 
     def _device(self, record: PairingRecord, at: float) -> Device:
         heard, address = self._heard.get(record.id, (0.0, ""))
