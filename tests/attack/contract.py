@@ -10,7 +10,7 @@ import schemathesis
 from hypothesis import HealthCheck, Phase, settings
 from schemathesis.specs.openapi.checks import positive_data_acceptance
 
-from low_tide.web.openapi import document
+from tests.written import WRITTEN
 
 FILES = ("audio/wav", "audio/flac", "audio/aiff", "application/octet-stream", "text/csv")
 WITHOUT_END = "/api/live/stream"
@@ -30,7 +30,7 @@ def failures(url: str, examples: int, seed: int = 0) -> Iterator[tuple[str, str]
 
     A request within the schema may be refused: what goes together is more than a schema says.
     """
-    schema = schemathesis.openapi.from_dict(document())
+    schema = schemathesis.openapi.from_dict(WRITTEN)
     schema.config.update(base_url=url)
     for found in schema.get_all_operations():
         operation = found.ok()
@@ -64,4 +64,4 @@ def _untrue(operation: Any, examples: int, seed: int) -> list[str]:
 
 def operations() -> int:
     """How many operations the document has."""
-    return sum(method in item for item in document()["paths"].values() for method in ("get", "post", "put", "delete"))
+    return sum(method in item for item in WRITTEN["paths"].values() for method in ("get", "post", "put", "delete"))

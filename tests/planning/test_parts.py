@@ -165,7 +165,7 @@ BOTH = "Cue 1 main\nCue 1 double, double of main\nCue 1 lead, after main"
         (SetPart(Part("cue-1-lead", "lead", double_of="cue-1-double")), "it is a double of a double"),
         (SetPart(Part("cue-1-lead", "lead", people=("nobody",))), "“nobody” is nobody of this project"),
         (SetPart(Part("gone", "gone")), "This part is not in the project any more."),
-        (PinBlock(Pin("cue-1-main", False, "2026-12-24", "10:00")), "Thu 24 Dec: this day is not in the project."),
+        (PinBlock(Pin("cue-1-main", False, "2026-12-24", "10:00")), "2026-12-24: this day is not in the project."),
         (RenameSong("cue-9", "x"), "This song is not in the project any more."),
     ],
 )

@@ -92,12 +92,37 @@ def test_what_is_no_backup_changes_nothing(lightship: Home, tmp_path: Path, cont
 
 
 @pytest.fixture(scope="session")
-def packed(filled: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A backup of the lightship, made once."""
-    folder = tmp_path_factory.mktemp("packed")
-    backup(open_home(shutil.copytree(filled, folder / "home")), folder / "kept.zip")
+def boat(filled: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The lightship with two takes left, one of them with a recording: what is tried step by step is tried often."""
+    folder = Path(shutil.copytree(filled, tmp_path_factory.mktemp("boat") / "home"))
+    home = open_home(folder)
+    with database.connection_context():
+        with_sound = min(log.takes(TakeFilter(audio=True)).takes, key=lambda take: take.measures.seconds)
+        without = next(take for take in log.takes().takes if not take.audio)
+        for take in log.takes().takes:
+            if take.id not in (with_sound.id, without.id):
+                log.delete_take(home, take.id)
     database.close()
-    return folder / "kept.zip"
+    return folder
+
+
+BOAT_TAKES = 2
+
+
+@pytest.fixture
+def small(boat: Path, tmp_path: Path) -> Iterator[Home]:
+    """A copy of it."""
+    yield open_home(Path(shutil.copytree(boat, tmp_path / "small")))
+    database.close()
+
+
+@pytest.fixture(scope="session")
+def packed(boat: Path) -> Path:
+    """A backup of it, made once."""
+    target = boat.with_name("kept.zip")
+    backup(open_home(boat), target)
+    database.close()
+    return target
 
 
 @pytest.fixture
@@ -106,9 +131,9 @@ def kept(packed: Path, tmp_path: Path) -> Path:
     return Path(shutil.copy(packed, tmp_path / "kept.zip"))
 
 
-def spoilt(lightship: Home, target: Path, *sql: str, extra: dict[str, bytes] | None = None) -> Path:
-    """A backup of the lightship with something done to the database in it, or put beside it."""
-    backup(lightship, target)
+def spoilt(home: Home, target: Path, *sql: str, extra: dict[str, bytes] | None = None) -> Path:
+    """A backup of a home with something done to the database in it, or put beside it."""
+    backup(home, target)
     folder = target.with_suffix("")
     with zipfile.ZipFile(target) as archive:
         archive.extractall(folder)
@@ -144,18 +169,18 @@ def everything(home: Home) -> dict[str, bytes]:
     ],
 )
 def test_a_backup_that_is_not_as_ours_changes_nothing(
-    lightship: Home, tmp_path: Path, sql: list[str], extra: dict[str, bytes], says: str
+    small: Home, tmp_path: Path, sql: list[str], extra: dict[str, bytes], says: str
 ) -> None:
-    bad = spoilt(lightship, tmp_path / "bad.zip", *sql, extra=extra)
+    bad = spoilt(small, tmp_path / "bad.zip", *sql, extra=extra)
     database.close()
-    before = everything(lightship)
+    before = everything(small)
     with pytest.raises(StoreError, match=re.escape(says)):
-        restore(lightship.folder, bad)
-    assert everything(lightship) == before
+        restore(small.folder, bad)
+    assert everything(small) == before
     assert not (tmp_path / "outside.txt").exists()
 
 
-def test_an_encrypted_backup_is_said_to_be_so(lightship: Home, kept: Path) -> None:
+def test_an_encrypted_backup_is_said_to_be_so(small: Home, kept: Path) -> None:
     data = bytearray(kept.read_bytes())
     at = data.index(b"PK\x01\x02")
     while at >= 0:
@@ -164,37 +189,37 @@ def test_an_encrypted_backup_is_said_to_be_so(lightship: Home, kept: Path) -> No
     kept.write_bytes(data)
     database.close()
     with pytest.raises(StoreError, match="encrypted"):
-        restore(lightship.folder, kept)
+        restore(small.folder, kept)
 
 
 @pytest.mark.parametrize("left", ["garbage", "nothing"])
-def test_a_backup_comes_back_over_what_cannot_be_read(lightship: Home, kept: Path, left: str) -> None:
+def test_a_backup_comes_back_over_what_cannot_be_read(small: Home, kept: Path, left: str) -> None:
     database.close()
-    audio = {f.name: f.read_bytes() for f in lightship.audio.iterdir()}
+    audio = {f.name: f.read_bytes() for f in small.audio.iterdir()}
     for suffix in ("", "-wal", "-shm"):
-        lightship.database.with_name(lightship.database.name + suffix).unlink(missing_ok=True)
+        small.database.with_name(small.database.name + suffix).unlink(missing_ok=True)
     if left == "garbage":
-        lightship.database.write_bytes(b"this is no database " * 100)
-    was = restore(lightship.folder, kept)
-    open_home(lightship.folder)
+        small.database.write_bytes(b"this is no database " * 100)
+    was = restore(small.folder, kept)
+    open_home(small.folder)
     with database.connection_context():
-        assert log.takes().total == TAKES_IN_ALL
+        assert log.takes().total == BOAT_TAKES
     assert (was is not None) == (left == "garbage")
     if was:
         assert (was / "low-tide.db").read_bytes() == b"this is no database " * 100
         assert {f.name: f.read_bytes() for f in (was / "audio").iterdir()} == audio
 
 
-def test_a_backup_comes_back_where_the_audio_is_gone(lightship: Home, kept: Path) -> None:
+def test_a_backup_comes_back_where_the_audio_is_gone(small: Home, kept: Path) -> None:
     database.close()
-    shutil.rmtree(lightship.audio)
-    assert restore(lightship.folder, kept) is not None
-    assert len(list(open_home(lightship.folder).audio.iterdir())) == RECORDED + len(MADE)
+    shutil.rmtree(small.audio)
+    assert restore(small.folder, kept) is not None
+    assert len(list(open_home(small.folder).audio.iterdir())) == 1 + len(MADE)
 
 
 @pytest.mark.parametrize("after", range(12))
 def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
-    lightship: Home, kept: Path, monkeypatch: pytest.MonkeyPatch, after: int
+    small: Home, kept: Path, monkeypatch: pytest.MonkeyPatch, after: int
 ) -> None:
     database.close()
     real, calls = restoring.sync, [0]
@@ -208,10 +233,10 @@ def test_a_restore_that_fails_on_the_disk_takes_nothing_away(
     with monkeypatch.context() as patch:
         patch.setattr(restoring, "sync", fails)
         with contextlib.suppress(OSError):
-            restore(lightship.folder, kept)
-    again = open_home(lightship.folder)
+            restore(small.folder, kept)
+    again = open_home(small.folder)
     with database.connection_context():
-        assert log.takes().total == TAKES_IN_ALL
+        assert log.takes().total == BOAT_TAKES
         for each in log.takes(TakeFilter(audio=True)).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
 
@@ -226,7 +251,7 @@ STEPS = ("_unpack", "fault", "_put_by", "sync", "os.replace", "clear_leftovers")
 @pytest.mark.parametrize("after", range(8))
 @pytest.mark.parametrize("step", STEPS)
 def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
-    lightship: Home, kept: Path, monkeypatch: pytest.MonkeyPatch, step: str, after: int
+    small: Home, kept: Path, monkeypatch: pytest.MonkeyPatch, step: str, after: int
 ) -> None:
     locker.add({"kind": "lead", "name": "Later lead"})
     database.close()
@@ -245,12 +270,12 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
         # Nothing is cleared up by a process that is gone.
         patch.setattr(restoring, "remove", lambda path: None)
         with contextlib.suppress(Killed):
-            restore(lightship.folder, kept)
-    again = open_home(lightship.folder)
+            restore(small.folder, kept)
+    again = open_home(small.folder)
     with database.connection_context():
         later = bool(locker.listed("Later lead"))
         assert later == (again.generation == "")
-        assert log.takes().total == TAKES_IN_ALL
+        assert log.takes().total == BOAT_TAKES
         for each in log.takes(TakeFilter(audio=True)).takes:
             assert recordings.audio_path(again, each.id)[0].stat().st_size
     clear_leftovers(again)
@@ -260,17 +285,17 @@ def test_a_restore_that_is_killed_leaves_the_old_or_the_new(
     )
 
 
-def test_a_pointer_to_nothing_is_said_and_a_backup_comes_back_over_it(lightship: Home, kept: Path) -> None:
+def test_a_pointer_to_nothing_is_said_and_a_backup_comes_back_over_it(small: Home, kept: Path) -> None:
     database.close()
-    restore(lightship.folder, kept)
-    (lightship.folder / POINTER).write_text("../elsewhere")
+    restore(small.folder, kept)
+    (small.folder / POINTER).write_text("../elsewhere")
     with pytest.raises(StoreError, match="names no data that is there"):
-        open_home(lightship.folder)
-    was = restore(lightship.folder, kept)
+        open_home(small.folder)
+    was = restore(small.folder, kept)
     assert was is not None
-    open_home(lightship.folder)
+    open_home(small.folder)
     with database.connection_context():
-        assert log.takes().total == TAKES_IN_ALL
+        assert log.takes().total == BOAT_TAKES
 
 
 def test_two_never_work_in_one_folder(lightship: Home, tmp_path: Path) -> None:

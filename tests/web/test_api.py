@@ -17,8 +17,8 @@ from low_tide.core.judging.checks import REGISTRY
 from low_tide.demo.fill import TAKES, TAKES_IN_ALL
 from low_tide.demo.hookups import SHOOT_OUT
 from low_tide.store.home import Home
-from low_tide.web.openapi import document
 from low_tide.web.server import STATIC
+from tests.written import WRITTEN
 
 RECORDED = sum(recipe is not None for _, _, _, recipe, _ in TAKES) + len(SHOOT_OUT)
 """Takes of the lightship that have a recording."""
@@ -442,11 +442,10 @@ SCHEMA_GETS = [
 
 @pytest.mark.parametrize("path", SCHEMA_GETS)
 def test_answers_are_what_the_schema_says(client: FlaskClient, path: str) -> None:
-    spec = document()
-    operation = spec["paths"][path]["get"]
+    operation = WRITTEN["paths"][path]["get"]
     schema = operation["responses"]["200"]["content"]["application/json"]["schema"]
     filled = path.format(gear_id="godwit-45", hookup_id="tap-on-lead", take_id=1)
-    validator = Draft202012Validator({**schema, "components": spec["components"]})
+    validator = Draft202012Validator({**schema, "components": WRITTEN["components"]})
     assert list(validator.iter_errors(client.get(filled).json)) == []
 
 

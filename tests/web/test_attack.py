@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import pytest
@@ -10,10 +11,13 @@ from openapi_spec_validator import validate
 from low_tide.web.openapi import document
 from tests.attack import contract, disk, kills
 from tests.conftest import Server
+from tests.written import WRITTEN
 
 
 def test_the_document_is_valid() -> None:
-    validate(document())
+    found = json.loads(json.dumps(document()))
+    validate(found)
+    assert found == WRITTEN
 
 
 def test_the_server_answers_as_its_document_says(server: Server) -> None:

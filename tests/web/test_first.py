@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import errno
 import json
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from itertools import islice
 from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
 from werkzeug.test import TestResponse
 
+from low_tide.app import locker
 from low_tide.core.rig.needs import needs
 from low_tide.core.starting_points import STARTING_POINTS
+from low_tide.demo import visit
 from low_tide.demo.fill import STEPS
 from low_tide.formats.documents import dump, load_unit
 from low_tide.store.database import database
@@ -61,6 +65,19 @@ def test_what_is_no_list_of_starting_points_is_refused(empty: FlaskClient, body:
     assert empty.post("/api/starts", json=body).status_code == 422
 
 
+def few(home: Home) -> Iterator[float]:
+    """A ship with one lead aboard: for who only wants to know how one gets there and back."""
+    with database.connection_context():
+        yield 0.5
+        locker.add({"kind": "lead", "name": "Mooring line"})
+        yield 1.0
+
+
+@pytest.fixture
+def small_ship(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(visit, "filling", few)
+
+
 def aboard(client: FlaskClient) -> TestResponse:
     """The whole answer to somebody who goes to the lightship."""
     response = client.post("/api/lightship")
@@ -89,6 +106,7 @@ def test_the_lightship_is_a_copy_and_ones_own_data_wait(empty: FlaskClient, home
     assert not [p.name for p in home.folder.iterdir() if p.name.startswith("work-")]
 
 
+@pytest.mark.usefixtures("small_ship")
 def test_who_stops_on_the_lightship_starts_at_home(tmp_path: Path) -> None:
     own = open_home(tmp_path / "home")
     client = create_app(own).test_client()
@@ -103,7 +121,8 @@ def test_who_stops_on_the_lightship_starts_at_home(tmp_path: Path) -> None:
     database.close()
 
 
-@pytest.mark.parametrize("lines", [0, 1, 9])
+@pytest.mark.usefixtures("small_ship")
+@pytest.mark.parametrize("lines", [0, 1, 2])
 def test_who_turns_round_on_the_way_to_the_lightship_is_at_home(empty: FlaskClient, home: Home, lines: int) -> None:
     empty.post("/api/starts", json={"names": ["Guitar"]})
     on_the_way = empty.post("/api/lightship")
@@ -120,10 +139,11 @@ def test_who_turns_round_on_the_way_to_the_lightship_is_at_home(empty: FlaskClie
 def test_a_ship_that_cannot_be_laid_out_says_so_and_leaves_one_at_home(
     empty: FlaskClient, home: Home, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    def full(_: Home) -> None:
+    def full(home: Home) -> Iterator[float]:
+        yield from islice(few(home), 1)
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr("low_tide.demo.fill._mix", full)
+    monkeypatch.setattr(visit, "filling", full)
     *_, last = (json.loads(line) for line in aboard(empty).text.splitlines())
     assert "full" in last["problem"]
     assert not empty.get("/api/about").get_json()["visiting"]
@@ -135,6 +155,7 @@ def test_the_demo_has_no_other_ship_to_visit(client: FlaskClient) -> None:
     assert client.post("/api/lightship").status_code == 409
 
 
+@pytest.mark.usefixtures("small_ship")
 def test_of_several_who_go_aboard_at_once_one_does_and_all_come_back_home(home: Home) -> None:
     app = create_app(home)
     app.test_client().post("/api/starts", json={"names": ["Guitar"]})

@@ -6,7 +6,6 @@ import contextlib
 import json
 import sqlite3
 from collections.abc import Callable, Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -25,6 +24,7 @@ from low_tide.formats.documents import dump, load_unit
 from low_tide.formats.sentences import FormatError
 from low_tide.store.home import Home
 from tests.examples import many
+from tests.written import WRITTEN
 
 QUIET = settings(max_examples=many(60), suppress_health_check=[HealthCheck.function_scoped_fixture])
 SCALARS = st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.floats() | st.text(max_size=12)
@@ -81,10 +81,6 @@ def sound(answer: Any) -> None:
         assert all(isinstance(p, str) and p for p in answer.json["problems"])
         assert "Traceback" not in answer.text
 
-
-GENERATED = Path(__file__).parents[2] / "frontend" / "src" / "api" / "generated" / "openapi.json"
-WRITTEN = json.loads(GENERATED.read_text(encoding="utf-8"))
-"""The document as the build wrote it: to make it anew takes seconds, wherever tests are collected."""
 
 WRITES = [
     (method, path)

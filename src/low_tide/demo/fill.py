@@ -147,15 +147,13 @@ def _filled(home: Home) -> Iterator[None]:
         _take(home, i, session.id, began)
         yield
     _evening_at_the_desk(began)
-    for _ in _shoot_out(home, session.id, began):
-        yield
+    yield from _shoot_out(home, session.id, began)
     _mix(home)
     _speakers(home)
     yield
     plan.lay_out()
     yield
-    for _ in drills.a_week():
-        yield
+    yield from drills.a_week()
     _left_standing()
     yield
 

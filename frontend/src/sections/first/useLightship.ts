@@ -25,9 +25,8 @@ export function useLightship() {
         if (stopped.current.signal.aborted) return;
         throw error instanceof Refusal ? error : OFFLINE;
       });
-      if (stopped.current.signal.aborted) return false;
-      if (done < 1) throw OFFLINE;
-      return true;
+      if (done < 1 && !stopped.current.signal.aborted) throw OFFLINE;
+      return done === 1;
     },
     onSuccess: (arrived) => arrived && aboard(),
     onSettled: () => setPart(undefined),

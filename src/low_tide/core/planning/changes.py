@@ -335,7 +335,7 @@ def _set_project(project: Project, change: SetProject) -> Project:
 def _pin(project: Project, change: PinBlock) -> Project:
     project.part(change.pin.part)
     if all(day.date != change.pin.date for day in project.days):
-        raise PlanError([f"{in_words(change.pin.date)}: this day is not in the project."])
+        raise PlanError([f"{change.pin.date}: this day is not in the project."])
     return replace(
         _unpin(project, Unpin(change.pin.part, change.pin.choosing)), pins=(*_others(project, change.pin), change.pin)
     )
