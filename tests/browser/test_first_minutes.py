@@ -109,7 +109,7 @@ def test_the_lightship_and_back(page: Page, ashore: Server) -> None:
     look.click()
     laid_out = page.get_by_role("progressbar", name="Laying out the lightship")
     expect(laid_out).to_be_visible()
-    page.wait_for_function("document.querySelector('progress')?.value > 0")
+    expect(page.get_by_text(re.compile(r"Laying out the lightship, [1-9]\d* %"))).to_be_visible()
     page.get_by_role("button", name="Stop").click()
     expect(laid_out).to_have_count(0)
     page.reload()
