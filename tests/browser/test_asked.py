@@ -7,6 +7,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import Server
+from tests.browser.rest import Rest
 
 
 def test_another_amp_is_put_in_and_taken_back_with_one_key(screen: Page, server: Server) -> None:
@@ -77,11 +78,14 @@ def test_a_cabinet_nobody_knows_is_told_from_ohms_at_its_plug(screen: Page, serv
 
 
 def test_steps_that_only_have_names_are_read_and_none_is_added(screen: Page, server: Server) -> None:
+    rest = Rest(screen)
     screen.goto(server.url + "locker/riprap-50")
     screen.locator("summary", has_text="More").click()
     screen.get_by_role("button", name="Add to positions without dB").click()
     expect(screen.get_by_role("textbox", name="Position", exact=True)).to_have_value("half")
     expect(screen.get_by_role("textbox", name="Down by")).to_have_value("")
+    # The picture above the form grows by a control: a click may not fall into that moment.
+    rest.wait()
     screen.get_by_role("button", name="Another like it").click()
     screen.get_by_role("textbox", name="Position", exact=True).nth(1).fill("full")
     screen.get_by_role("button", name="From volts or levels").click()
