@@ -11,6 +11,12 @@ RULES = {
     "type": "tag",
     "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"],
 }
+RUN = """async (of) => {
+  // What is still fading in has no colour of its own yet.
+  const ends = document.getAnimations().filter((each) => each.effect?.getComputedTiming().endTime < Infinity);
+  await Promise.all(ends.map((each) => each.finished.catch(() => undefined)));
+  return axe.run(document, {resultTypes: ['violations'], runOnly: of});
+}"""
 COLOURS = {"type": "rule", "values": ["color-contrast", "link-in-text-block"]}
 
 
@@ -18,7 +24,7 @@ def wrong(page: Page, of: dict[str, object] = RULES) -> list[str]:
     """What axe finds, moderate and minor too."""
     if not page.evaluate("'axe' in window"):
         page.evaluate(AXE.read_text(encoding="utf-8"))
-    result = page.evaluate("of => axe.run(document, {resultTypes: ['violations'], runOnly: of})", of)
+    result = page.evaluate(RUN, of)
     return [
         f"{v['id']}: {n['target']} {n.get('failureSummary', '')}" for v in result["violations"] for n in v["nodes"][:3]
     ]

@@ -56,7 +56,10 @@ export async function follow(
       }
     } catch (error) {
       if (signal.aborted || document.hidden) continue;
-      onReach(error instanceof Refusal && error.status > 0 ? "asked" : "lost");
+      const isLost = !(error instanceof Refusal && error.status > 0);
+      onReach(isLost ? "lost" : "asked");
+      // Whoever had the stream has lost it too: once the server is back, it is anybody's again.
+      if (isLost) asks = false;
       await sleep(AGAIN_MS, signal);
     }
   }
