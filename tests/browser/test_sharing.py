@@ -243,7 +243,7 @@ def test_under_a_certificate_a_reload_wants_no_network(
     page = context.new_page()
     page.set_default_timeout(PATIENCE_MS)
     page.goto(f"{encrypted.origin}/pair#{encrypted.code('run')}")
-    page.wait_for_function("!window.location.hash")
+    page.wait_for_function("() => !window.location.hash")
     page.get_by_role("button", name="Pair", exact=True).tap()
     page.wait_for_url("**/run/**")
     assert page.evaluate("window.isSecureContext")
