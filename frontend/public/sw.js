@@ -11,24 +11,46 @@ self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim(
 
 const keep = async (cache, key, response) => (await caches.open(cache)).put(key, response);
 
+/** In ms: how long a reload waits for a network that says nothing, and what it asks for next once that was found out. */
+const PATIENCE = 4_000;
+const LITTLE_PATIENCE = 1_000;
+const FOUND_OUT = 30_000;
+let silentAt = -FOUND_OUT;
+
+const after = (ms) => new Promise((_, refuse) => setTimeout(() => refuse(new Error("no answer")), ms));
+
+/** The network's answer; what is kept, and says so, where there is none, or none for so long. It may come yet, and is kept
+ * then. */
+async function newest(request, key, patience, keepAnswer) {
+  const before = await caches.match(key);
+  const answer = fetch(request).then((response) => keepAnswer(response, before));
+  if (!before) return answer;
+  const { status, headers } = before;
+  const shown = new Response(before.clone().body, {
+    status,
+    headers: [...headers, ["x-low-tide-kept", "yes"]],
+  });
+  answer.then(
+    () => (silentAt = -FOUND_OUT),
+    () => undefined,
+  );
+  return Promise.race([answer, ...(patience ? [after(patience)] : [])]).catch(() => {
+    silentAt = performance.now();
+    return shown;
+  });
+}
+
 /** The page; a new build brings files of other names along, and those before it go. */
-async function page(request) {
-  try {
-    const response = await fetch(request);
+const page = (request) =>
+  newest(request, PAGE, PATIENCE, async (response, before) => {
     if (response.ok && !response.redirected) {
-      const before = await caches.match(PAGE);
       const [now, was] = [await response.clone().text(), before && (await before.text())];
       const files = (text) => (text.match(/\/assets\/[^"]+/g) ?? []).join();
       if (was && files(was) !== files(now)) await caches.delete(SHELL);
       await keep(SHELL, PAGE, response.clone());
     }
     return response;
-  } catch (error) {
-    const found = await caches.match(PAGE);
-    if (found) return found;
-    throw error;
-  }
-}
+  });
 
 async function asset(request) {
   const found = await caches.match(request);
@@ -38,19 +60,16 @@ async function asset(request) {
   return response;
 }
 
-async function fact(request) {
+/** A server that takes its time is waited for: nobody is shown an older verdict for it. */
+const fact = (request) => {
   const path = new URL(request.url).pathname;
-  try {
-    const response = await fetch(request);
+  const patience = performance.now() - silentAt < FOUND_OUT && LITTLE_PATIENCE;
+  return newest(request, path, patience, async (response) => {
     if (response.ok) await keep(FACTS, path, response.clone());
     if (response.status === 401) await caches.delete(FACTS);
     return response;
-  } catch (error) {
-    const found = await caches.match(path);
-    if (found) return found;
-    throw error;
-  }
-}
+  });
+};
 
 self.addEventListener("fetch", (event) => {
   const { request } = event;

@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.browser.axe import wrong
 from tests.conftest import Server
@@ -205,6 +205,24 @@ def test_a_tick_that_is_refused_is_not_left_standing(at: Going) -> None:
     page.unroute("**/run/tick")
     at_hand(page).get_by_role("button", name="Done, next").click()
     expect(left).not_to_have_text(told)
+
+
+def test_a_tick_whose_answer_is_lost_is_held_and_done_once(screen: Page, server: Server) -> None:
+    lost: list[Route] = []
+
+    def silent(route: Route) -> None:
+        route.fetch()
+        lost.append(route)
+
+    screen.route("**/run/tick", silent)
+    screen.goto(server.url + "run/silent-night")
+    screen.get_by_role("checkbox").first.click()
+    with screen.expect_response("**/run/held") as put_in:
+        pass
+    assert put_in.value.json()["left_out"] == []
+    assert len(lost) == 1
+    expect(screen.get_by_text("held on this device")).to_have_count(0)
+    expect(screen.get_by_role("checkbox").first).to_be_checked()
 
 
 def test_a_tick_without_the_server_is_held(at: Going) -> None:

@@ -20,7 +20,7 @@ def held(client: FlaskClient, kind: str = "tick", step: str = "", **said: Any) -
     step = step or first_steps(state)[0]["step"]["id"]
     worth = {"done": True} if kind == "tick" else {"value": 0.2}
     now = {"revision": state["revision"], "round": state["round"], "age_s": 60.0}
-    return {"kind": kind, "key": next(_keys), "step": step, "words": "A step", **now, **worth, **said}
+    return {"kind": kind, "key": next(_keys), "step": step, **now, **worth, **said}
 
 
 def put_in(client: FlaskClient, *some: dict[str, Any]) -> dict[str, Any]:
@@ -38,6 +38,18 @@ def change(client: FlaskClient) -> None:
     saves = client.get(f"/api/hookups/{NIGHT}").json["saves"]
     move = {"op": "set", "unit": "groyne-r8", "control": "line.pot", "value": -6}
     assert client.post(f"/api/hookups/{NIGHT}/changes", json={"changes": [move], "saves": saves}).status_code == 200
+
+
+def test_what_was_done_though_its_answer_was_lost_is_not_done_again_by_what_was_held(client: FlaskClient) -> None:
+    ohms = reads(client, NIGHT, "ohms")["id"]
+    tick, reading = held(client, age_s=2.0), held(client, "reading", ohms, value=6.7, age_s=2.0)
+    for _ in range(2):
+        run(client, NIGHT, "tick", step=tick["step"], done=True, key=tick["key"])
+        run(client, NIGHT, "read", step=ohms, value=6.7, key=reading["key"])
+    assert put_in(client, tick, reading)["left_out"] == []
+    run(client, NIGHT, "take-back", step=ohms)
+    # There was the one reading, which has been taken back.
+    assert next(s for s in run(client, NIGHT).json["steps"] if s["step"]["id"] == ohms)["reading"] is None
 
 
 def test_a_tick_is_put_in_with_its_age(client: FlaskClient) -> None:

@@ -39,7 +39,11 @@ const ownHeaders = (): Record<string, string> => ({
   ...(seen === null ? {} : { [DATA]: seen }),
 });
 
+/** Told when an answer was not the server's but what this device had kept of it (public/sw.js). */
+export const kept = new EventTarget();
+
 function heard(response: Response) {
+  if (response.headers.has("x-low-tide-kept")) kept.dispatchEvent(new Event("shown"));
   seen ??= response.headers.get(DATA);
   if (response.status === 401) shutOut();
 }
@@ -88,6 +92,12 @@ export const OFFLINE = new Refusal(0, {
     "Low Tide’s server does not answer. Is it still running? Nothing you entered is lost on this page.",
   ],
 });
+
+const PATIENCE_MS = 8_000;
+
+/** For what somebody stands and waits for: a network that lost the answer does not say so, so after a while without one
+ * the server counts as out of reach. */
+export const soon = () => AbortSignal.timeout(PATIENCE_MS);
 
 /** The data of an answer, or its refusal thrown. */
 export async function answer<T>(

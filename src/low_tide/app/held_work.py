@@ -3,26 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 from low_tide.app.bench import row_of
 from low_tide.app.clock import ago
 from low_tide.app.errors import Invalid
-from low_tide.app.running import Made, RunState, made_of, read_at, state_of, ticked
+from low_tide.app.running import Made, RunState, is_known, made_of, read_at, remembering, state_of, ticked
 from low_tide.core.session.steps import Step
-from low_tide.core.units import figure
 from low_tide.store import hookups, step_readings
 from low_tide.store.database import database
 from low_tide.store.hookups import HookupRecord
 
-MOST_KEYS = 400
-"""Of what was put in, so many are remembered: what is sent once more, since its answer was lost, is not done twice."""
-
 
 @dataclass(frozen=True)
 class HeldWork:
-    """A tick (`done`), or a reading (`value`, None over the meter's range), of a step as `words` say it.
+    """A tick (`done`), or a reading (`value`, None over the meter's range), of a step.
 
     `key` is its own alone; `revision` and `round` are those of the sheet it was done on, `age_s` how long ago.
     """
@@ -30,7 +26,6 @@ class HeldWork:
     key: str
     kind: Literal["tick", "reading"]
     step: str
-    words: str
     revision: int
     round: int
     age_s: float
@@ -40,10 +35,9 @@ class HeldWork:
 
 @dataclass(frozen=True)
 class NotPutIn:
-    """What is shown instead of being put in, and why."""
+    """What is shown instead of being put in, by its key, and why."""
 
     key: str
-    words: str
     why: str
 
 
@@ -65,25 +59,16 @@ def put_in(hookup_id: str, held: Sequence[HeldWork]) -> PutIn:
     with database.atomic():
         row = row_of(hookup_id)
         made = made_of(row)
-        keys = list(row.run.get("held", []))
         left_out = []
         for each in sorted(held, key=lambda work: -work.age_s):
-            if each.key in keys:
+            if is_known(row, each.key):
                 continue
             try:
-                row = _put_in(row, made, each)
-                keys.append(each.key)
+                row = remembering(_put_in(row, made, each), each.key)
             except _LeftOut as error:
-                left_out.append(NotPutIn(each.key, _said(each), str(error)))
-        row = replace(row, run={**row.run, "held": keys[-MOST_KEYS:]})
+                left_out.append(NotPutIn(each.key, str(error)))
         hookups.update(row)
         return PutIn(state_of(row, made), tuple(left_out))
-
-
-def _said(work: HeldWork) -> str:
-    if work.kind == "tick":
-        return f"{work.words}: {'done' if work.done else 'not done after all'}"
-    return f"{work.words}: {'over range' if work.value is None else figure(work.value)}"
 
 
 def _put_in(row: HookupRecord, made: Made, work: HeldWork) -> HookupRecord:

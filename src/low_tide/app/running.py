@@ -330,13 +330,30 @@ def _step(made: Made, step_id: str) -> Step:
     return found
 
 
-def tick(hookup_id: str, step_id: str, done: bool) -> RunState:
-    """Tick a step off, or take the tick back. What is waited for after it begins, or is forgotten."""
+MOST_KEYS = 400
+"""Of what was done, so many are remembered by their keys."""
+
+
+def is_known(row: HookupRecord, key: str | None) -> bool:
+    """Whether what has this key was done already: what is sent once more, since its answer was lost, is not done
+    twice."""
+    return key in row.run.get("held", [])
+
+
+def remembering(row: HookupRecord, key: str | None) -> HookupRecord:
+    """A hook-up that knows that what has this key was done."""
+    keys = [*row.run.get("held", []), *([key] if key else [])]
+    return replace(row, run={**row.run, "held": keys[-MOST_KEYS:]})
+
+
+def tick(hookup_id: str, step_id: str, done: bool, key: str | None = None) -> RunState:
+    """Tick a step off, or take the tick back, once for each key; what is waited for begins, or is forgotten."""
     with database.atomic():
         row = row_of(hookup_id)
         made = made_of(row)
-        row = ticked(row, made.sheet, _step(made, step_id), done)
-        hookups.update(row)
+        if not is_known(row, key):
+            row = remembering(ticked(row, made.sheet, _step(made, step_id), done), key)
+            hookups.update(row)
         return state_of(row, made)
 
 
@@ -353,15 +370,22 @@ def ticked(row: HookupRecord, sheet: tuple[Step, ...], step: Step, done: bool, a
     return replace(row, run={**row.run, "ticks": sorted(ticks), "ticked": {**times, step.id: ago(seconds=age_s)}})
 
 
-def read(hookup_id: str, step_id: str, value: float | None, from_device: bool = False) -> RunState:
-    """Keep what was read off at a step, None for over the meter's range; `from_device`: from the simulated one."""
+def read(
+    hookup_id: str, step_id: str, value: float | None, from_device: bool = False, key: str | None = None
+) -> RunState:
+    """Keep what was read off at a step, None for over the meter's range, once for each key; `from_device`: from the
+    simulated one."""
     with database.atomic():
         row = row_of(hookup_id)
         made = made_of(row)
+        if is_known(row, key):
+            return state_of(row, made)
         step = _step(made, step_id)
         if from_device and step.reads:
             value = _shown(row, step)
         step_readings.insert(replace(read_at(row, made.rig, step, value, now()), simulated=from_device))
+        row = remembering(row, key)
+        hookups.update(row)
         return state_of(row, made)
 
 

@@ -1,4 +1,4 @@
-import { answer, api, ask, Refusal, type Schemas } from "../../api/client";
+import { answer, api, ask, Refusal, soon, type Schemas } from "../../api/client";
 
 export type Changes = Schemas["Changes"];
 /** `live`: told as it happens. `asked`: every two seconds. `lost`: the server is out of reach. */
@@ -48,7 +48,8 @@ export async function follow(
     }
     try {
       if (asks) {
-        hear(await answer(api.GET("/api/live", { params: { query: { at } }, signal })));
+        const either = AbortSignal.any([signal, soon()]);
+        hear(await answer(api.GET("/api/live", { params: { query: { at } }, signal: either })));
         onReach("asked");
         await sleep(ASK_MS, signal);
       } else {
@@ -69,7 +70,7 @@ export async function follow(
 async function stream(
   at: number | undefined,
   hear: (changes: Changes) => void,
-  onOpen: () => void,
+  onHeard: () => void,
   signal: AbortSignal,
 ): Promise<boolean> {
   const mine = new AbortController();
@@ -83,12 +84,13 @@ async function stream(
       signal: mine.signal,
     });
     if (!response.ok || !response.body) return true;
-    onOpen();
+    onHeard();
     const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
     let rest = "";
     for (;;) {
       const { value, done } = await reader.read();
       if (done) return true;
+      onHeard();
       clearTimeout(timer);
       timer = setTimeout(stop, SILENT_MS);
       const lines = (rest + value).split("\n");

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
-import { WINDOW } from "../../api/client";
+import { kept, WINDOW } from "../../api/client";
 import { follow, type Changes, type Reach } from "./follow";
 import { restsOn } from "./tables";
 
@@ -34,11 +34,15 @@ export function useLive() {
       setReach(now);
     };
     void follow(heard, reached, control.signal);
+    kept.addEventListener("shown", () => setReach("lost"), { signal: control.signal });
     return () => control.abort();
   }, [client]);
 }
 
 /** Whether the server is reached, and how. */
+/** Whether the server is out of reach, as far as is known now. */
+export const isLost = () => reach === "lost";
+
 export const useReach = (): Reach =>
   useSyncExternalStore(
     (changed) => {

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answer, api, OFFLINE, type RunState, type Schemas } from "../../api/client";
+import { answer, api, OFFLINE, ownWord, soon, type RunState, type Schemas } from "../../api/client";
+import { isLost } from "../../parts/live/useLive";
 import { tellOtherWindows } from "../../parts/elsewhere";
 import type { Held } from "./held/store";
 import { useHeld } from "./held/useHeld";
@@ -32,15 +33,22 @@ export function useRun(id: string) {
     refetchInterval: 30_000,
   });
   const held = useHeld(id, (state) => client.setQueryData(key, state));
-  /** What the server could not be told is held here; nothing then, in place of the sheet. */
-  const orHeld = async (step: string, work: Parameters<typeof held.keep>[2], send: Promise<RunState>) => {
+  /** What the server could not be told is held here; nothing then, in place of the sheet. It is sent under the word it
+   * is held under: an answer that was lost may have been a yes. */
+  const orHeld = async (
+    step: string,
+    work: Parameters<typeof held.keep>[3],
+    send: (word: string) => Promise<RunState>,
+  ) => {
+    const word = ownWord();
     try {
-      return await send;
+      if (isLost()) throw OFFLINE;
+      return await send(word);
     } catch (error) {
       const sheet = client.getQueryData<RunState>(key);
       const found = sheet?.steps.find((each) => each.step.id === step)?.step;
       if (error !== OFFLINE || !sheet || !found) throw error;
-      await held.keep(sheet, found, work);
+      await held.keep(word, sheet, found, work);
       return undefined;
     }
   };
@@ -73,20 +81,22 @@ export function useRun(id: string) {
       paint(step, !done);
       onError();
     },
-    mutationFn: (body: { step: string; done: boolean }) =>
-      orHeld(
-        body.step,
-        { kind: "tick", done: body.done },
-        answer(api.POST("/api/hookups/{hookup_id}/run/tick", { ...path, body })),
-      ),
+    mutationFn: (work: { step: string; done: boolean }) =>
+      orHeld(work.step, { kind: "tick", done: work.done }, (word) => {
+        const body = { ...work, key: word };
+        return answer(api.POST("/api/hookups/{hookup_id}/run/tick", { ...path, body, signal: soon() }));
+      }),
   });
   const read = useMutation({
     ...shared,
-    mutationFn: (body: Schemas["ReadBody"]) => {
-      const asked = answer(api.POST("/api/hookups/{hookup_id}/run/read", { ...path, body }));
+    mutationFn: (work: Omit<Schemas["ReadBody"], "key">) => {
+      const send = (word: string) => {
+        const body = { ...work, key: word };
+        return answer(api.POST("/api/hookups/{hookup_id}/run/read", { ...path, body, signal: soon() }));
+      };
       // What the simulated device shows, only the server knows.
-      if (body.from_device) return asked;
-      return orHeld(body.step, { kind: "reading", value: body.value ?? null }, asked);
+      if (work.from_device) return send(ownWord());
+      return orHeld(work.step, { kind: "reading", value: work.value ?? null }, send);
     },
   });
   const takeBack = useMutation({

@@ -23,8 +23,11 @@ MARKDOWN = "text/markdown; charset=utf-8"
 
 
 class TickBody(Strict):
+    """`key`: its own, so that what is sent again is done once."""
+
     step: StepId
     done: bool
+    key: HeldKey | None = None
 
 
 class BeginBody(Strict):
@@ -34,11 +37,13 @@ class BeginBody(Strict):
 
 
 class ReadBody(Strict):
-    """`value` null: the meter shows no end of ohms. `from_device`: what the simulated device shows is taken."""
+    """`value` null: the meter shows no end of ohms. `from_device`: what the simulated device shows is taken. `key`: its
+    own, so that what is sent again is done once."""
 
     step: StepId
     value: Annotated[float | None, Field(ge=-1e9, le=1e9, allow_inf_nan=False)] = None
     from_device: bool = False
+    key: HeldKey | None = None
 
 
 class StepBody(Strict):
@@ -60,7 +65,6 @@ class OfflineTick(Strict):
     kind: Literal["tick"]
     key: HeldKey
     step: StepId
-    words: Annotated[str, Field(max_length=500)]
     revision: Count
     round: Count
     age_s: Annotated[float, Field(ge=0, le=MOST_AGE_S)]
@@ -73,7 +77,6 @@ class OfflineReading(Strict):
     kind: Literal["reading"]
     key: HeldKey
     step: StepId
-    words: Annotated[str, Field(max_length=500)]
     revision: Count
     round: Count
     age_s: Annotated[float, Field(ge=0, le=MOST_AGE_S)]
@@ -168,12 +171,12 @@ def run_begin(path: HookupPath, body: BeginBody) -> Response:
 
 @api.post("/hookups/<hookup_id>/run/tick", responses={200: RunOut})
 def run_tick(path: HookupPath, body: TickBody) -> Response:
-    return reply_root(RunOut, running.tick(path.hookup_id, body.step, body.done))
+    return reply_root(RunOut, running.tick(path.hookup_id, body.step, body.done, body.key))
 
 
 @api.post("/hookups/<hookup_id>/run/read", responses={200: RunOut})
 def run_read(path: HookupPath, body: ReadBody) -> Response:
-    return reply_root(RunOut, running.read(path.hookup_id, body.step, body.value, body.from_device))
+    return reply_root(RunOut, running.read(path.hookup_id, body.step, body.value, body.from_device, body.key))
 
 
 @api.post("/hookups/<hookup_id>/run/held", responses={200: PutInOut})

@@ -1,5 +1,5 @@
 import { Button } from "../../../parts/controls";
-import type { useHeld } from "./useHeld";
+import { said, type useHeld } from "./useHeld";
 
 /** What is held here, and what of it could not be put in. */
 export function HeldNote({ held: { held, leftOut, forget } }: { held: ReturnType<typeof useHeld> }) {
@@ -30,7 +30,7 @@ export function HeldNote({ held: { held, leftOut, forget } }: { held: ReturnType
           <ul className="my-1 list-disc pl-5">
             {leftOut.map((each) => (
               <li key={each.key}>
-                {each.words}. <span className="text-ink-2">{each.why}</span>
+                {said(each)}. <span className="text-ink-2">{each.why}</span>
               </li>
             ))}
           </ul>

@@ -5,8 +5,15 @@ import { HELD } from "../../../api/shutOut";
 type Sent = Schemas["OfflineTick"] | Schemas["OfflineReading"];
 type WithoutAge<T> = T extends unknown ? Omit<T, "age_s"> : never;
 
-/** A tick or a reading that the server has not got; `at`: ms by this device's own clock; `data`: which data it is of. */
-export type Held = WithoutAge<Sent> & { hookup: string; at: number; data: string | null };
+/** A tick or a reading that the server has not got; `words`: its step's; `at`: ms by this device's own clock; `data`:
+ * which data it is of; `why`: why it was not put in, kept until somebody has seen it. */
+export type Held = WithoutAge<Sent> & {
+  hookup: string;
+  words: string;
+  at: number;
+  data: string | null;
+  why?: string;
+};
 
 interface Kept extends DBSchema {
   held: { key: string; value: Held; indexes: { hookup: string } };
@@ -37,19 +44,24 @@ export const heldOf = (hookup: string): Promise<Held[]> =>
 
 export const hold = (held: Held): Promise<unknown> => using((db) => db.put("held", held));
 
-export const letGo = (keys: string[]): Promise<unknown> =>
+/** Once the server has answered, both at once: what is done with goes, what was not put in stays with the reason. */
+export const settle = (gone: readonly Held[], leftOut: readonly Held[] = []): Promise<unknown> =>
   using((db) => {
-    const work = db.transaction("held", "readwrite");
-    return Promise.all([...keys.map((key) => work.store.delete(key)), work.done]);
+    const { store, done } = db.transaction("held", "readwrite");
+    return Promise.all([
+      ...gone.map((each) => store.delete(each.key)),
+      ...leftOut.map((each) => store.put(each)),
+      done,
+    ]);
   });
 
 const MOST_AGE_S = 30 * 24 * 3600;
 
 /** As it is sent: with its age in place of a time, since the clocks of two devices need not agree. */
 export function sent(held: Held): Sent {
-  const { key, step, words, revision, round } = held;
+  const { key, step, revision, round } = held;
   const age_s = Math.min(MOST_AGE_S, Math.max(0, (Date.now() - held.at) / 1000));
-  const shared = { key, step, words, revision, round, age_s };
+  const shared = { key, step, revision, round, age_s };
   return held.kind === "tick"
     ? { kind: held.kind, ...shared, done: held.done }
     : { kind: held.kind, ...shared, value: held.value };

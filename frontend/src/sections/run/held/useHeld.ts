@@ -1,15 +1,17 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { answer, api, ownWord, Refusal, theseData, type RunState, type Schemas } from "../../../api/client";
+import { useEffect } from "react";
+import { answer, api, Refusal, soon, theseData, type RunState } from "../../../api/client";
 import { useReach } from "../../../parts/live/useLive";
-import { heldOf, hold, letGo, sent, type Held } from "./store";
+import { heldOf, hold, sent, settle, type Held } from "./store";
 
-export type LeftOut = Schemas["NotPutIn"];
 type Work = { kind: "tick"; done: boolean } | { kind: "reading"; value: number | null };
 
+/** As many as the server takes in one go; the rest follow. */
+const MOST_AT_ONCE = 200;
 const OTHER_DATA = "It is of other data than the server has now.";
 
-const said = (held: Held) =>
+/** What is held, in a sentence. */
+export const said = (held: Held) =>
   held.kind === "tick"
     ? `${held.words}: ${held.done ? "done" : "not done after all"}`
     : `${held.words}: ${held.value ?? "over range"}`;
@@ -20,26 +22,30 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
   const reach = useReach();
   const key = ["held", id];
   const query = useQuery({ queryKey: key, queryFn: () => heldOf(id), staleTime: Infinity, gcTime: Infinity });
-  const [leftOut, setLeftOut] = useState<LeftOut[]>([]);
-  const held = query.data ?? [];
+  const all = query.data ?? [];
+  const held = all.filter((each) => !each.why);
+  const leftOut = all.filter((each) => each.why);
   const look = () => client.invalidateQueries({ queryKey: key });
 
-  const send = async (all: Held[]) => {
+  const send = async () => {
     const now = theseData();
-    const [mine, others] = [all.filter((each) => each.data === now), all.filter((each) => each.data !== now)];
-    const told: LeftOut[] = others.map((each) => ({ key: each.key, words: said(each), why: OTHER_DATA }));
+    const mine = held.filter((each) => each.data === now).slice(0, MOST_AT_ONCE);
+    const notPutIn: Held[] = held
+      .filter((each) => each.data !== now)
+      .map((each) => ({ ...each, why: OTHER_DATA }));
     if (mine.length) {
       const done = await answer(
         api.POST("/api/hookups/{hookup_id}/run/held", {
           params: { path: { hookup_id: id } },
-          body: { held: mine.slice(0, 200).map(sent) },
+          body: { held: mine.map(sent) },
+          signal: soon(),
         }),
       );
-      told.push(...done.left_out);
+      const why = new Map(done.left_out.map((each) => [each.key, each.why]));
+      notPutIn.push(...mine.map((each) => ({ ...each, why: why.get(each.key) })).filter((each) => each.why));
       onSheet(done.state);
     }
-    await letGo([...mine.slice(0, 200), ...others].map((each) => each.key));
-    setLeftOut((before) => [...before, ...told]);
+    await settle(mine, notPutIn);
     await look();
   };
 
@@ -49,11 +55,13 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
     let gone = false;
     // What cannot be sent now, it can be in a while: nothing of it is given up.
     const attempt = () =>
-      void send(held).catch((error: unknown) => {
-        const refused = error instanceof Refusal && error.status >= 400 && error.status < 500;
-        if (!gone && !refused) setTimeout(() => !gone && attempt(), 2000);
-        if (refused)
-          setLeftOut(held.map((each) => ({ key: each.key, words: said(each), why: error.message })));
+      void send().catch((error: unknown) => {
+        if (error instanceof Refusal && error.status >= 400 && error.status < 500)
+          void settle(
+            [],
+            held.map((each) => ({ ...each, why: error.message })),
+          ).then(look);
+        else if (!gone) setTimeout(() => !gone && attempt(), 2000);
       });
     attempt();
     return () => {
@@ -65,13 +73,13 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
   return {
     held,
     leftOut,
-    /** Holds what the server could not be told. */
-    keep: async (sheet: RunState, step: RunState["steps"][number]["step"], work: Work) => {
+    /** Holds what the server could not be told, under a word of its own. */
+    keep: async (word: string, sheet: RunState, step: RunState["steps"][number]["step"], work: Work) => {
       await hold({
         ...work,
-        key: ownWord(),
+        key: word,
         step: step.id,
-        words: step.text.slice(0, 500),
+        words: step.text,
         revision: sheet.revision,
         round: sheet.round,
         hookup: id,
@@ -81,9 +89,6 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
       await look();
     },
     /** They have been looked at. */
-    forget: () => {
-      void letGo(leftOut.map((each) => each.key)).then(look);
-      setLeftOut([]);
-    },
+    forget: () => void settle(leftOut).then(look),
   };
 }
