@@ -96,7 +96,7 @@ function Work({ id }: { id: string }) {
   );
   const fix = useStable((finding: Finding | undefined) => finding?.fix && change(finding.fix.changes));
   const sought = state?.analysis.findings.some((f) => f.sought) ?? false;
-  const numbers = useNumbers(state?.analysis.findings ?? NO_FINDINGS);
+  const numbers = useNumbers(state?.analysis.findings ?? NO_FINDINGS, Boolean(bench.held?.length));
   /** A fix that was asked for by its number before the fixes were there: it is put on when they are. */
   const [early, setEarly] = useState<{ number: number; saves: number; held?: Change[] }>();
   const fixNumber = (number: number) => {

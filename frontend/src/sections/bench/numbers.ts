@@ -31,11 +31,13 @@ export function renumbered(before: Numbers, findings: Finding[]): Numbers {
   return same ? before : kept;
 }
 
-/** The numbers of what is shown, held from one answer to the next. */
-export function useNumbers(findings: Finding[]): Numbers {
-  const [numbers, setNumbers] = useState<Numbers>(new Map());
-  const next = renumbered(numbers, findings);
-  if (next !== numbers) setNumbers(next);
+/** The numbers of what is shown, held from one answer to the next. What is tried out begins with those of the hook-up as
+ * it stands and leaves them as they were: its own may have been there first. */
+export function useNumbers(findings: Finding[], trying: boolean): Numbers {
+  const [kept, setKept] = useState<{ standing: Numbers; tried?: Numbers }>({ standing: new Map() });
+  const next = renumbered((trying && kept.tried) || kept.standing, findings);
+  const now = trying ? { standing: kept.standing, tried: next } : { standing: next };
+  if (now.standing !== kept.standing || now.tried !== kept.tried) setKept(now);
   return next;
 }
 
