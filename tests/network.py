@@ -98,6 +98,9 @@ class Network:
             machine.ip("link", "set", "lo", "up")
         ends = ("name", "eth0", "netns", self.desk.name, "type", "veth", "peer", "name", "eth0")
         _run("ip", "link", "add", *ends, "netns", self.away.name)
+        for machine in (self.desk, self.away):
+            # An address of its own choosing would come seconds later, and a browser drops what is under way then.
+            machine.ip("link", "set", "eth0", "addrgenmode", "none")
         self.desk.ip("addr", "add", f"{self.here}/24", "dev", "eth0")
         self.away.ip("addr", "add", f"{self.there[0]}/24", "dev", "eth0")
         self.desk.ip("link", "set", "eth0", "up")
