@@ -30,6 +30,11 @@ def wrong(page: Page, of: dict[str, object] = RULES) -> list[str]:
     ]
 
 
-def wrong_colours(page: Page) -> list[str]:
-    """What axe finds wrong with colours: all that another theme can do to a page that is right in one."""
-    return wrong(page, COLOURS)
+def wrong_in_either(page: Page) -> list[str]:
+    """What axe finds by day, and by night too: another theme changes colours and nothing else."""
+    found = wrong(page)
+    day = page.evaluate("() => document.documentElement.dataset.theme")
+    page.evaluate("() => { document.documentElement.dataset.theme = 'night'; }")
+    found += [f"by night, {each}" for each in wrong(page, COLOURS)]
+    page.evaluate("(theme) => { document.documentElement.dataset.theme = theme; }", day)
+    return found

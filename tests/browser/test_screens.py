@@ -226,14 +226,3 @@ def test_a_phone_has_no_sideways_scroll(page: Page, server: Server, path: str) -
     page.goto(server.url + path)
     rest.wait()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
-
-
-def test_nothing_is_asked_of_anywhere_else(page: Page, server: Server) -> None:
-    asked: list[str] = []
-    page.on("request", lambda request: asked.append(request.url))
-    rest = Rest(page)
-    for path in SCREENS.values():
-        page.goto(server.url + path)
-        rest.wait()
-    assert asked
-    assert all(url.startswith((server.url, "data:", "blob:")) for url in asked)

@@ -39,6 +39,7 @@ from low_tide.core.session.run_sheet import run_sheet
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LOAD, PAD, SCREENED, UNITS, rig
+from tests.examples import spread
 
 PLAIN = "lead1: amp/out1 > load/in"
 COMBO = Amp("combo", "Combo", form="combo", inner_speaker="own", mains_earth="yes")
@@ -192,9 +193,8 @@ def test_choices_come_in_groups_with_the_safest_first() -> None:
 @pytest.mark.parametrize("name", HOOKUPS)
 def test_every_choice_can_be_made_and_leads_to_what_it_says(name: str) -> None:
     case = Rig(HOOKUPS[name], GEAR)
-    ends = [End(u, s.id) for u, g in case.units() for s in g.sockets()][::3]
-    for end in ends:
-        for choice in (*choices(case, end)[::4], *in_between(case, end)[::3]):
+    for end in spread([End(u, s.id) for u, g in case.units() for s in g.sockets()], 4):
+        for choice in (*spread(choices(case, end), 6), *spread(in_between(case, end), 3)):
             owned = {**case.gear, choice.needs.id: choice.needs} if choice.needs else case.gear
             made = apply_all(case.hookup, choice.changes, owned)
             judged = judge(made)
@@ -223,8 +223,8 @@ def test_where_the_tap_is_what_stops_another_tap_is_offered() -> None:
 @pytest.mark.parametrize("name", HOOKUPS)
 def test_what_is_put_in_between_stands_between(name: str) -> None:
     case = Rig(HOOKUPS[name], GEAR)
-    for link in case.hookup.links[::2]:
-        for choice in [c for c in in_between(case, link.a) if "with the tap" not in c.label][::3]:
+    for link in spread(case.hookup.links, 4):
+        for choice in spread([c for c in in_between(case, link.a) if "with the tap" not in c.label], 4):
             owned = {**case.gear, choice.needs.id: choice.needs} if choice.needs else case.gear
             made = apply_all(case.hookup, choice.changes, owned)
             before, after = ({k for k in r.hookup.links if isinstance(r.conductor(k), Lead)} for r in (case, made))

@@ -256,7 +256,7 @@ def windows_with(lines: dict[int, float], count: int, lot: np.random.Generator) 
     return windows_of([whole])
 
 
-@pytest.mark.parametrize("count", [2, 3, 5, 9, 20])
+@pytest.mark.parametrize("count", [2, 4, 12])
 def test_noise_is_seldom_taken_for_hum(count: int) -> None:
     """One search in a hundred may; of 500, more than 14 come in less than one run of a thousand."""
     lot = np.random.default_rng(count)

@@ -36,7 +36,7 @@ from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.test_properties import rigs
 from tests.core.watching import WatchedRig, reader, watching
-from tests.examples import many
+from tests.examples import many, spread
 
 NAMES = sorted(HOOKUPS)
 
@@ -84,7 +84,7 @@ def same_as_anew(rig: Rig, preferences: Preferences) -> None:
 def test_whatever_is_changed_the_judgement_is_that_of_a_rig_made_anew(name: str) -> None:
     rig = checked(HOOKUPS[name], GEAR)
     judge(rig)
-    for change in changes_of(rig):
+    for change in spread(list(changes_of(rig)), 60):
         try:
             after = changed(rig, (change,))
         except HookupError:
@@ -93,7 +93,7 @@ def test_whatever_is_changed_the_judgement_is_that_of_a_rig_made_anew(name: str)
 
 
 @given(st.sampled_from(NAMES), st.data())
-@settings(max_examples=many(60))
+@settings(max_examples=many(40))
 def test_so_is_it_after_many_changes_one_after_the_other(name: str, data: st.DataObject) -> None:
     rig = checked(HOOKUPS[name], GEAR)
     for _ in range(4):

@@ -29,6 +29,7 @@ from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import HOOKUPS
 from tests.core.build import AMP, CAB, LOAD, rig
 from tests.core.test_loudness import BERTH, SILENT, STRAIGHT, aboard
+from tests.examples import spread
 
 RIGS = {name: checked(hookup, GEAR) for name, hookup in HOOKUPS.items()}
 PLAYABLE = [name for name, each in RIGS.items() if any(each.amps())]
@@ -36,8 +37,8 @@ PLAYABLE = [name for name, each in RIGS.items() if any(each.amps())]
 
 @pytest.mark.parametrize(("on", "by"), [(True, 1), (False, 5)])
 def test_from_every_hookup_to_another_in_safe_order(on: bool, by: int) -> None:
-    for i, one in enumerate(PLAYABLE):
-        other = PLAYABLE[(i + by) % len(PLAYABLE)]
+    for i in spread(range(len(PLAYABLE)), 12):
+        one, other = PLAYABLE[i], PLAYABLE[(i + by) % len(PLAYABLE)]
         before, after = RIGS[one], RIGS[other]
         moves, steps = change_over(before, after, on), run_sheet(after, None, Standing(before, on))
         ids, words = [s.id for s in steps], [s.text for s in steps]

@@ -126,7 +126,7 @@ def parts_of(case: Rig, share: Share) -> set[str] | None:
     return {share.part} if share.part else None
 
 
-@settings(max_examples=many(150), suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=many(100), suppress_health_check=[HealthCheck.too_slow])
 @given(rigs())
 def test_watts_are_the_worst_of_every_state_tried_by_hand(case: Rig) -> None:
     tried = list(states(case))
@@ -164,7 +164,7 @@ def test_what_each_output_sees_in_every_state_is_what_it_is_by_hand(case: Rig) -
 POWER_AND_MATCH = {"load-rating", "load-mode-tap", "open-output", "mismatch", "below-minimum", "shorted-output"}
 
 
-@settings(max_examples=many(150), suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=many(100), suppress_health_check=[HealthCheck.too_slow])
 @given(rigs())
 def test_no_false_clear_and_no_stop_without_a_reason_by_hand(case: Rig) -> None:
     tried, judged = list(states(case)), judge(case)

@@ -8,8 +8,6 @@ import os
 import re
 import shutil
 import sqlite3
-import subprocess
-import sys
 import urllib.request
 import zipfile
 from collections.abc import Iterator
@@ -21,7 +19,7 @@ import pytest
 from low_tide.app import bench, locker, log, recordings
 from low_tide.app.log import TakeFilter
 from low_tide.core.rig.changes import SetControl
-from low_tide.demo.fill import TAKES, TAKES_IN_ALL, fill
+from low_tide.demo.fill import TAKES, TAKES_IN_ALL
 from low_tide.demo.gear import GEAR
 from low_tide.demo.hookups import SHOOT_OUT
 from low_tide.stand_ins.impulses import MADE
@@ -32,6 +30,7 @@ from low_tide.store.files import open_home
 from low_tide.store.home import POINTER, Home, StoreError, clear_leftovers
 from low_tide.store.restoring import restore
 from tests.conftest import Server
+from tests.serving import command
 
 RECORDED = sum(recipe is not None for _, _, _, recipe, _ in TAKES) + len(SHOOT_OUT)
 """Takes of the lightship that have a recording."""
@@ -301,22 +300,18 @@ def test_a_pointer_to_nothing_is_said_and_a_backup_comes_back_over_it(small: Hom
 def test_two_never_work_in_one_folder(lightship: Home, tmp_path: Path) -> None:
     database.close()
     server = Server(lightship.folder)
+    there, target, said = str(lightship.folder), str(tmp_path / "kept.zip"), tmp_path / "said"
     try:
-        env = {**os.environ, "LOW_TIDE_PORT": "0", "LOW_TIDE_HOME": str(lightship.folder)}
-        run = [sys.executable, "-m", "low_tide.cli"]
-        second = subprocess.run([*run, "serve"], env=env, capture_output=True, text=True, timeout=30)
-        assert (second.returncode, second.stdout) == (1, "")
-        assert "Another Low Tide is at work" in second.stderr
+        assert command("serve", said=said, LOW_TIDE_PORT="0", LOW_TIDE_HOME=there) == 1
+        assert "Another Low Tide is at work" in said.read_text()
         # A backup beside a server is fine; a restore would take the data from under it.
-        target = str(tmp_path / "kept.zip")
-        assert subprocess.run([*run, "backup", target], env=env, capture_output=True, timeout=30).returncode == 0
-        refused = subprocess.run([*run, "restore", target], env=env, capture_output=True, text=True, timeout=30)
-        assert refused.returncode == 1
-        assert "Another Low Tide is at work" in refused.stderr
+        assert command("backup", target, said=said, LOW_TIDE_HOME=there) == 0
+        assert command("restore", target, said=said, LOW_TIDE_HOME=there) == 1
+        assert "Another Low Tide is at work" in said.read_text()
         assert urllib.request.urlopen(f"{server.url}api/takes").status == 200
     finally:
         server.kill()
-    assert subprocess.run([*run, "restore", target], env=env, capture_output=True, timeout=30).returncode == 0
+    assert command("restore", target, said=said, LOW_TIDE_HOME=there) == 0
 
 
 def test_what_cut_short_work_left_goes_at_the_next_start(lightship: Home) -> None:
@@ -367,22 +362,19 @@ def test_a_backup_takes_only_what_the_program_keeps(lightship: Home, tmp_path: P
     assert not names & {"incoming-half", "0" * 64 + ".wav"}
 
 
-def test_undo_survives_a_restart(home: Home) -> None:
-    fill(home)
+def test_undo_survives_a_restart(lightship: Home) -> None:
     bench.change("split-fog", [SetControl("godwit-45", "tap", "4")], 1)
     database.close()
-    open_home(home.folder)
+    open_home(lightship.folder)
     state = bench.state("split-fog")
     assert state.undo == "Godwit 45: tap 4 Ω"
     undone = bench.step("split-fog", -1, state.saves)
     assert (undone.undo, undone.redo) == (None, "Godwit 45: tap 4 Ω")
 
 
-def test_a_killed_server_leaves_whole_states(tmp_path: Path) -> None:
-    folder = tmp_path / "served"
-    home = open_home(folder)
-    fill(home)
+def test_a_killed_server_leaves_whole_states(lightship: Home) -> None:
     database.close()
+    folder = lightship.folder
     server = Server(folder)
     url = f"{server.url}api/hookups/split-fog"
     for n in range(12):
@@ -403,7 +395,7 @@ def test_a_killed_server_leaves_whole_states(tmp_path: Path) -> None:
     pot = next(c["value"] for u in state["units"] for c in u["controls"] if c["control"]["id"] == "line.pot")
     assert (state["saves"], pot) == (12, -10)
     server.kill()
-    with sqlite3.connect(home.database) as check:
+    with sqlite3.connect(lightship.database) as check:
         assert check.execute("pragma integrity_check").fetchone() == ("ok",)
 
 
