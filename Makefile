@@ -27,7 +27,7 @@ help:
 
 $(VENV)/.ready: requirements.lock pyproject.toml
 	$(PYTHON) -m venv $(VENV)
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements.lock
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
 
@@ -72,11 +72,9 @@ lint-frontend: $(SCHEMA)
 pytest: build .tools/debian
 	$(BIN)/pytest -n 3 --dist worksteal
 
-# What neither waits for the other is done at one time.
+# What need not wait for something else is done beside it.
 test:
-	$(MAKE) -j2 setup .tools/debian
-	$(MAKE) -j2 lint build
-	$(MAKE) pytest
+	$(MAKE) -j3 lint pytest
 
 test-long: build .tools/debian
 	LOW_TIDE_EXAMPLES=10 HYPOTHESIS=random $(BIN)/pytest -n 3 --dist worksteal -p no:cacheprovider
