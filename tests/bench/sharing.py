@@ -20,10 +20,19 @@ def sharing(line: Callable[..., None], url: str) -> None:
     heard: list[float] = []
     all_heard = threading.Barrier(MOST_STREAMS + 1)
 
-    def follow(number: int) -> None:
+    def opened(number: int) -> http.client.HTTPResponse:
+        """A stream; a page that was closed before holds its own until the server next has something to tell it."""
         connection = http.client.HTTPConnection(at)
-        connection.request("GET", "/api/live/stream", headers={"Low-Tide-Window": f"page {number}"})
-        with connection.getresponse() as answer:
+        while True:
+            connection.request("GET", "/api/live/stream", headers={"Low-Tide-Window": f"page {number}"})
+            answer = connection.getresponse()
+            if answer.status == http.HTTPStatus.OK:
+                return answer
+            answer.read()
+            time.sleep(0.5)
+
+    def follow(number: int) -> None:
+        with opened(number) as answer:
             for told in answer:
                 if told.startswith(b"data: "):
                     heard.append(time.perf_counter())
