@@ -69,6 +69,17 @@ def click_to_paint(page: Page, url: str, hookup_id: str, buttons: tuple[str, str
     return tuple(statistics.median(column) for column in zip(*found[2:], strict=True))
 
 
+def first_page_kb(page: Page, url: str, hookup: str) -> float:
+    """Script that a page of the Bench has been sent, compressed, by when its findings are there."""
+    page.goto(f"{url}bench/{hookup}")
+    page.get_by_role("list", name="Findings").wait_for()
+    sizes: list[float] = page.evaluate(
+        """() => performance.getEntriesByType('resource')
+            .filter((each) => each.name.endsWith('.js')).map((each) => each.encodedBodySize)"""
+    )
+    return sum(sizes) / 1000
+
+
 def page_memory(page: Page, buttons: tuple[str, str], edits: int) -> list[float]:
     """Megabytes of script objects on the page as it is, after a third of the edits, two thirds, and all."""
     devtools = page.context.new_cdp_session(page)
