@@ -4,6 +4,7 @@
 const SHELL = "low-tide-shell";
 const FACTS = "low-tide-facts";
 const PAGE = "/";
+const IS_KEPT = "x-low-tide-kept";
 const KEPT = /^\/api\/(?:about|preferences|timers|run\/readings|hookups|hookups\/[^/]+|hookups\/[^/]+\/run)$/;
 
 self.addEventListener("install", () => self.skipWaiting());
@@ -28,21 +29,18 @@ async function newest(request, key, patience, keepAnswer) {
   const { status, headers } = before;
   const shown = new Response(before.clone().body, {
     status,
-    headers: [...headers, ["x-low-tide-kept", "yes"]],
+    headers: [...headers, [IS_KEPT, "yes"]],
   });
   answer.then(
     () => (silentAt = -FOUND_OUT),
     () => undefined,
   );
-  return Promise.race([answer, ...(patience ? [after(patience)] : [])]).catch(() => {
-    silentAt = performance.now();
-    return shown;
-  });
+  return Promise.race([answer, ...(patience ? [after(patience)] : [])]).catch(() => shown);
 }
 
 /** The page; a new build brings files of other names along, and those before it go. */
-const page = (request) =>
-  newest(request, PAGE, PATIENCE, async (response, before) => {
+async function page(request) {
+  const found = await newest(request, PAGE, PATIENCE, async (response, before) => {
     if (response.ok && !response.redirected) {
       const [now, was] = [await response.clone().text(), before && (await before.text())];
       const files = (text) => (text.match(/\/assets\/[^"]+/g) ?? []).join();
@@ -51,6 +49,9 @@ const page = (request) =>
     }
     return response;
   });
+  if (found.headers.has(IS_KEPT)) silentAt = performance.now();
+  return found;
+}
 
 async function asset(request) {
   const found = await caches.match(request);
@@ -60,7 +61,8 @@ async function asset(request) {
   return response;
 }
 
-/** A server that takes its time is waited for: nobody is shown an older verdict for it. */
+/** A server that takes its time is waited for, but where the page itself had no answer just now: nobody is shown an older
+ * verdict for it. */
 const fact = (request) => {
   const path = new URL(request.url).pathname;
   const patience = performance.now() - silentAt < FOUND_OUT && LITTLE_PATIENCE;
