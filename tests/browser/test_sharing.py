@@ -172,6 +172,10 @@ def test_what_was_held_for_another_state_is_shown_and_not_put_in(
     network.cut()
     tick(tablet, FIRST).tap()
     expect(tablet.get_by_text("1 tick held")).to_be_visible()
+    tablet.get_by_role("button", name=re.compile("^Amp off: pull Speaker lead A")).last.tap()
+    tablet.get_by_label(re.compile("ohms|Resistance", re.IGNORECASE)).fill("6.7")
+    tablet.get_by_role("button", name="Hold it against this").tap()
+    expect(tablet.get_by_text("1 tick and 1 reading held")).to_be_visible()
     changed = screen.evaluate(
         """async () => {
           const state = await (await fetch('/api/hookups/silent-night')).json();
@@ -189,6 +193,7 @@ def test_what_was_held_for_another_state_is_shown_and_not_put_in(
     expect(tick(screen, FIRST)).not_to_be_checked()
     tablet.reload()
     expect(note).to_contain_text(f"{FIRST}, its volume and master are down: done.")
+    expect(note).to_contain_text(": 6.7 Ω. It was read on another state of the hook-up")
     note.get_by_role("button", name="I have seen it").tap()
     expect(note).to_have_count(0)
 

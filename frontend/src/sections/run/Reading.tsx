@@ -18,6 +18,10 @@ export const useReadingKinds = () =>
     gcTime: Infinity,
   });
 
+/** What was read, in words. */
+export const shown = (value: number | null, unit: string) =>
+  value === null ? "no end of ohms" : `${short(value)} ${unit}`;
+
 /** What a meter shows at this step, typed or read, and held against what it should. */
 export function Reading({ run, step }: { run: Run; step: StepState }) {
   const [text, setText] = useState("");
@@ -80,10 +84,8 @@ export function Reading({ run, step }: { run: Run; step: StepState }) {
       )}
       {unsent && (
         <p role="alert" className="mt-3 rounded-lg border-[1.5px] border-caution px-4 py-3 text-[17px]">
-          <b>
-            Not judged yet: {unsent.value == null ? "no end of ohms" : `${short(unsent.value)} ${kind.unit}`}.
-          </b>{" "}
-          It is held here until the server is reached. Hold it yourself against what you should see, above.
+          <b>Not judged yet: {shown(unsent.value, kind.unit)}.</b> It is held here until the server is
+          reached. Hold it yourself against what you should see, above.
         </p>
       )}
       {reading && (

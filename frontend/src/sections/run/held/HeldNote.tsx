@@ -1,8 +1,16 @@
 import { Button } from "../../../parts/controls";
-import { said, type useHeld } from "./useHeld";
+import { shown, useReadingKinds } from "../Reading";
+import type { Held } from "./store";
+import type { useHeld } from "./useHeld";
 
 /** What is held here, and what of it could not be put in. */
 export function HeldNote({ held: { held, leftOut, forget } }: { held: ReturnType<typeof useHeld> }) {
+  const kinds = useReadingKinds().data?.kinds;
+  const unit = (each: Held) => kinds?.find((kind) => kind.quantity === each.quantity)?.unit ?? "";
+  const said = (each: Held) => {
+    if (each.kind === "reading") return `${each.words}: ${shown(each.value, unit(each))}`;
+    return `${each.words}: ${each.done ? "done" : "not done after all"}`;
+  };
   const readings = held.filter((each) => each.kind === "reading").length;
   const ticks = held.length - readings;
   const counts = [

@@ -5,11 +5,12 @@ import { HELD } from "../../../api/shutOut";
 type Sent = Schemas["OfflineTick"] | Schemas["OfflineReading"];
 type WithoutAge<T> = T extends unknown ? Omit<T, "age_s"> : never;
 
-/** A tick or a reading that the server has not got; `words`: its step's; `at`: ms by this device's own clock; `data`:
+/** A tick or a reading that the server has not got; `words`: its step's; `quantity`: what is read there, if anything; `at`: ms by this device's own clock; `data`:
  * which data it is of; `why`: why it was not put in, kept until somebody has seen it. */
 export type Held = WithoutAge<Sent> & {
   hookup: string;
   words: string;
+  quantity?: string;
   at: number;
   data: string | null;
   why?: string;

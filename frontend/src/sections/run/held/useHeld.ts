@@ -10,12 +10,6 @@ type Work = { kind: "tick"; done: boolean } | { kind: "reading"; value: number |
 const MOST_AT_ONCE = 200;
 const OTHER_DATA = "It is of other data than the server has now.";
 
-/** What is held, in a sentence. */
-export const said = (held: Held) =>
-  held.kind === "tick"
-    ? `${held.words}: ${held.done ? "done" : "not done after all"}`
-    : `${held.words}: ${held.value ?? "over range"}`;
-
 /** Ticks and readings of a hook-up's sheet that the server has not got: held on this device, and sent when it answers. */
 export function useHeld(id: string, onSheet: (state: RunState) => void) {
   const client = useQueryClient();
@@ -80,6 +74,7 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
         key: word,
         step: step.id,
         words: step.text,
+        quantity: step.reads?.quantity,
         revision: sheet.revision,
         round: sheet.round,
         hookup: id,
