@@ -207,6 +207,20 @@ def test_a_tick_that_is_refused_is_not_left_standing(at: Going) -> None:
     expect(left).not_to_have_text(told)
 
 
+def test_what_is_held_is_put_in_after_a_reload(screen: Page, server: Server) -> None:
+    unheard = re.compile("/run/(tick|held)$")
+    screen.route(unheard, lambda route: route.abort("internetdisconnected"))
+    screen.goto(server.url + "run/silent-night")
+    screen.get_by_role("checkbox").first.click()
+    expect(screen.get_by_text("1 tick held on this device")).to_be_visible()
+    screen.unroute(unheard)
+    with screen.expect_response("**/run/held") as put_in:
+        screen.reload()
+    assert put_in.value.json()["left_out"] == []
+    expect(screen.get_by_role("checkbox").first).to_be_checked()
+    expect(screen.get_by_role("alert", name="Held, and not put in")).to_have_count(0)
+
+
 def test_a_tick_whose_answer_is_lost_is_held_and_done_once(screen: Page, server: Server) -> None:
     lost: list[Route] = []
 

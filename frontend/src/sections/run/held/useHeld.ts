@@ -43,7 +43,8 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
     await look();
   };
 
-  const waiting = reach !== "lost" && held.length > 0;
+  // Which data the server has is known by its first answer: before it, what is held would be taken for that of others.
+  const waiting = reach !== "lost" && theseData() !== null && held.length > 0;
   useEffect(() => {
     if (!waiting) return;
     let gone = false;
