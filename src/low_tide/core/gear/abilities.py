@@ -8,33 +8,6 @@ from low_tide.core.gear.line_out import LineOut
 
 
 @runtime_checkable
-class HasLineOut(Protocol):
-    """Has a line output of its own, or may have one."""
-
-    @property
-    def line_out(self) -> LineOut | None:
-        """The line output; None where this one has none."""
-
-
-@runtime_checkable
-class BehavesAsLoad(Protocol):
-    """Loads an amp, by a resistance or by something that behaves as a speaker does."""
-
-    @property
-    def behaviour(self) -> str:
-        """'resistive' or 'reactive'."""
-
-
-@runtime_checkable
-class AnswersPhantom(Protocol):
-    """Says what 48 V phantom on its output does: needs, tolerates, hurts, or not known."""
-
-    @property
-    def phantom(self) -> str:
-        """'needs', 'tolerates', 'hurts' or 'unknown'."""
-
-
-@runtime_checkable
 class IsRated(Protocol):
     """Stands so many watts, and of what kind they are."""
 
@@ -47,16 +20,20 @@ class IsRated(Protocol):
         """What the watts mean: continuous, of an amp's label, not known."""
 
 
+# These a judgement asks of every unit again and again, and a protocol is slow to answer: so by the field's name.
+
+
 def line_out_of(unit: object) -> LineOut | None:
     """The line output of a unit, if it has one."""
-    return unit.line_out if isinstance(unit, HasLineOut) else None
+    found: LineOut | None = getattr(unit, "line_out", None)
+    return found
 
 
 def is_reactive_load(unit: object) -> bool:
     """Whether a unit loads an amp as a speaker does."""
-    return isinstance(unit, BehavesAsLoad) and unit.behaviour == "reactive"
+    return getattr(unit, "behaviour", "") == "reactive"
 
 
 def needs_phantom(unit: object) -> bool:
     """Whether a unit gives nothing without 48 V phantom on its output."""
-    return isinstance(unit, AnswersPhantom) and unit.phantom == "needs"
+    return getattr(unit, "phantom", "") == "needs"

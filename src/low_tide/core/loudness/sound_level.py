@@ -246,21 +246,48 @@ class Source:
     facing: str = "at"
 
 
-def arriving(rig: Rig, source: Source, place: Place, distance: float | None = None) -> Arrived | None:
-    """Octave levels (dB) at a place from a source; None without a way.
+@dataclass(frozen=True)
+class Way:
+    """One way of sound to a place: what arrives over the level at 1 m (dB, octave bands), and how sure that is."""
 
-    `distance` (m) stands in for the place's own. Estimates: rooms are diffuse, and partitions as their records say.
+    gain: Real
+    spread: Spread
+
+
+MOST_WAYS = 4000
+
+
+@kept()
+def _ways_found(rig: Rig) -> dict[tuple[object, ...], tuple[Way, ...]]:
+    """Ways by all they rest on beside gear, of those that were asked for: a judgement asks for the same ones again."""
+    return {}
+
+
+def ways_to(rig: Rig, source: Source, place: Place, distance: float) -> tuple[Way, ...]:
+    """Every way of a source's sound to a place, `distance` (m) off; none where no partition on record leads there.
+
+    Estimates: rooms are diffuse, and partitions as their records say.
     """
-    away, room = distance or place.distance, source.room
+    room = source.room.id if source.room else None
+    found, key = _ways_found(rig), (room, source.directivity.tobytes(), source.facing, place.id, distance)
+    if key not in found:
+        if len(found) >= MOST_WAYS:
+            found.clear()
+        found[key] = tuple(_ways_to(rig, source, place, distance))
+    return found[key]
+
+
+def _ways_to(rig: Rig, source: Source, place: Place, away: float) -> Iterator[Way]:
+    room, nothing = source.room, np.zeros(len(acoustics.OCTAVES))
     if room is None:
-        if place.room:
-            return None
-        return Arrived(acoustics.in_the_open(source.at_one_metre, away, source.facing), IN_THE_OPEN)
-    power = acoustics.power_level(source.at_one_metre, source.directivity)
+        if not place.room:
+            yield Way(acoustics.in_the_open(nothing, away, source.facing), IN_THE_OPEN)
+        return
+    power = acoustics.power_level(nothing, source.directivity)
     if place.room == room.id:
         towards = acoustics.towards(source.directivity, source.facing)
-        return Arrived(acoustics.room_level(power, away, room.room_constants(), towards), IN_A_ROOM)
-    found, spreads = [], []
+        yield Way(acoustics.room_level(power, away, room.room_constants(), towards), IN_A_ROOM)
+        return
     for way in _ways(rig, room.id, place.room):
         level, spread = acoustics.room_level(power, inf, room.room_constants(), source.directivity), IN_A_ROOM
         here = room.id
@@ -277,12 +304,20 @@ def arriving(rig: Rig, source: Source, place: Place, distance: float | None = No
                 break
             here = there
         else:
-            found.append(level)
-            spreads.append(spread)
-    if not found:
+            yield Way(level, spread)
+
+
+def arriving(rig: Rig, source: Source, place: Place, distance: float | None = None) -> Arrived | None:
+    """Octave levels (dB) at a place from a source; None without a way.
+
+    `distance` (m) stands in for the place's own.
+    """
+    ways = ways_to(rig, source, place, distance or place.distance)
+    if not ways:
         return None
-    loudest = int(np.argmax([acoustics.weighted_level(level, "A") for level in found]))
-    return Arrived(acoustics.energy_sum(found), spreads[loudest])
+    levels = [source.at_one_metre + way.gain for way in ways]
+    loudest = 0 if len(ways) == 1 else int(np.argmax([acoustics.weighted_level(level, "A") for level in levels]))
+    return Arrived(acoustics.energy_sum(levels), ways[loudest].spread)
 
 
 def predicted_bands(

@@ -353,16 +353,21 @@ def _run(steps: tuple[_Step, ...], gains: dict[int, Grid]) -> _Line:
     noise: Grid = np.asarray(-inf)
     loud, unbound, noises = [], [], []
     for n, step in enumerate(steps):
-        gain = step.gain + gains.get(n, np.zeros(()))
+        gain = step.gain + gains.get(n, 0.0)
         free = np.asarray(level + gain)
-        level = np.minimum(free, step.bound)
+        level = np.minimum(free, step.bound) if isfinite(step.bound) else free
         # Level is where the line begins, not a gain, so no noise goes through the first step.
-        noise = in_power(noise, step.noise_in) + gain if n else noise
-        noise = in_power(noise, step.noise_out)
+        noise = _with(noise, step.noise_in) + gain if n else _with(noise, step.noise_in)
+        noise = _with(noise, step.noise_out)
         loud.append(level)
         unbound.append(free)
         noises.append(noise)
     return _Line(tuple(loud), tuple(unbound), tuple(noises))
+
+
+def _with(noise: Grid, own: float) -> Grid:
+    """Most steps add no noise of their own."""
+    return in_power(noise, own) if own > -inf else noise
 
 
 def _as_set(steps: tuple[_Step, ...]) -> dict[int, Grid]:

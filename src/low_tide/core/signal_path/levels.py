@@ -275,8 +275,18 @@ class Levels:
     def _driven(self, edge: Edge, output: Output) -> Peak:
         return self._tapped(output, f"{edge.b.unit}.{edge.b.socket}")
 
+    @cached_property
+    def _taps(self) -> dict[tuple[str, str], Peak]:
+        return {}
+
     def _tapped(self, output: Output, node: str) -> Peak:
         """Peak volts at a node of the speaker network that `output` drives."""
+        key = (output.node, node)
+        if key not in self._taps:
+            self._taps[key] = self._tapped_anew(output, node)
+        return self._taps[key]
+
+    def _tapped_anew(self, output: Output, node: str) -> Peak:
         ratio = voltage_ratio(self.rig, output, node, self.graph.network)
         damage = _flybacks(self.rig)[node]
         if self._is_open(output):
