@@ -45,6 +45,8 @@ def _port() -> int:
 
 
 def _serve(folder: Path, demo: bool, args: argparse.Namespace) -> int:
+    # What modules are made of does not go away again: to look for it would only take time.
+    gc.disable()
     from low_tide.app.errors import Refusal
     from low_tide.app.kept_audio import settle
     from low_tide.store.files import open_home
@@ -52,6 +54,7 @@ def _serve(folder: Path, demo: bool, args: argparse.Namespace) -> int:
     from low_tide.web.listening import CertificateError, doors, encrypting, local_server
     from low_tide.web.server import create_app
 
+    gc.enable()
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     port = _port()
     taken = f"Port {port} is taken. Choose another with LOW_TIDE_PORT, or 0 for any free one."

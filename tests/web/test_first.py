@@ -15,7 +15,7 @@ from werkzeug.test import TestResponse
 
 from low_tide.app import locker
 from low_tide.core.rig.needs import needs
-from low_tide.core.starting_points import STARTING_POINTS
+from low_tide.core.starting_points import starting_points
 from low_tide.demo import visit
 from low_tide.demo.fill import STEPS
 from low_tide.formats.documents import dump, load_unit
@@ -30,9 +30,9 @@ def empty(home: Home) -> FlaskClient:
     return create_app(home).test_client()
 
 
-@pytest.mark.parametrize("name", STARTING_POINTS)
+@pytest.mark.parametrize("name", starting_points())
 def test_a_starting_point_is_a_sound_record_without_a_claim(name: str) -> None:
-    for unit in STARTING_POINTS[name].units:
+    for unit in starting_points()[name].units:
         doc = dump(unit)
         assert dump(load_unit(doc)) == doc
         # Every figure a verdict rests on is typical or missing: nothing is known of a unit nobody has described.
@@ -42,7 +42,7 @@ def test_a_starting_point_is_a_sound_record_without_a_claim(name: str) -> None:
 
 def test_starting_points_come_together_or_not_at_all(empty: FlaskClient) -> None:
     offered = [s["name"] for s in empty.get("/api/starts").get_json()["starts"]]
-    assert offered == list(STARTING_POINTS)
+    assert offered == list(starting_points())
     refused = empty.post("/api/starts", json={"names": ["50 W valve head", "a lighthouse"]})
     assert refused.status_code == 404
     assert empty.get("/api/gear").get_json()["entries"] == []

@@ -13,7 +13,7 @@ from low_tide.app.locker import LockerEntry
 from low_tide.core.inventory import Amp, Place, Room, Unit
 from low_tide.core.rig.changes import Stand
 from low_tide.core.rig.standing import stands
-from low_tide.core.starting_points import STARTING_POINTS
+from low_tide.core.starting_points import starting_points
 from low_tide.formats.documents import dump
 from low_tide.store.database import database
 
@@ -30,17 +30,18 @@ class Start:
 
 def starts() -> tuple[Start, ...]:
     """Every starting point, in the order the signal meets them."""
-    firsts = ((name, point.units[0]) for name, point in STARTING_POINTS.items())
+    firsts = ((name, point.units[0]) for name, point in starting_points().items())
     return tuple(Start(name, unit.kind, unit.summary(), dump(_own(unit, {}, name))) for name, unit in firsts)
 
 
 def begin_with(names: Sequence[str]) -> list[LockerEntry]:
     """Put starting points into the locker, all or none; the same one twice is two units. NotFound where one is none."""
     points = []
+    known = starting_points()
     for name in names:
-        if name not in STARTING_POINTS:
+        if name not in known:
             raise NotFound(f"There is no starting point “{name}”.")
-        points.append(STARTING_POINTS[name])
+        points.append(known[name])
     made = []
     with database.atomic():
         taken = {unit.name for unit in locker.all_gear().values()}

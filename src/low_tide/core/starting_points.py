@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, fields, is_dataclass, replace
+from functools import cache
 from typing import Any, get_type_hints
 
 from low_tide.core.gear.amp import Loop, PowerMode, Tap
@@ -181,5 +182,7 @@ def _typical(units: Iterable[Unit]) -> tuple[Unit, ...]:
     return tuple(replace(unit, id=slug(unit.name), typical=tuple(dict.fromkeys(_figures(unit)))) for unit in units)
 
 
-STARTING_POINTS: dict[str, StartingPoint] = {units[0].name: StartingPoint(_typical(units)) for units in _POINTS}
-"""Name → what it brings, in the order the signal meets it."""
+@cache
+def starting_points() -> Mapping[str, StartingPoint]:
+    """Every starting point by its name, in the order the signal meets them."""
+    return {units[0].name: StartingPoint(_typical(units)) for units in _POINTS}

@@ -6,8 +6,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
-from icalendar import Calendar, Event
-
 
 @dataclass(frozen=True)
 class Entry:
@@ -22,6 +20,8 @@ class Entry:
 
 def write_calendar(name: str, entries: Iterable[Entry], stamp: datetime) -> bytes:
     """A calendar of entries, in UTC, so that no calendar has to guess a zone; `stamp`: when they were said."""
+    from icalendar import Calendar, Event
+
     made = Calendar()
     made.add("prodid", "-//Low Tide//Plan//EN")
     made.add("version", "2.0")

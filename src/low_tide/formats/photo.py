@@ -6,10 +6,12 @@ from __future__ import annotations
 import io
 import struct
 import warnings
-
-from PIL import Image, ImageOps, UnidentifiedImageError
+from typing import TYPE_CHECKING
 
 from low_tide.formats.sentences import FormatError
+
+if TYPE_CHECKING:
+    from PIL.Image import Image as Picture
 
 KINDS = ("JPEG", "PNG", "WEBP")
 MOST_PIXELS = 80_000_000
@@ -17,7 +19,7 @@ MOST_PIXELS = 80_000_000
 LONGEST_SIDE = 2000
 QUALITY = 85
 TOO_LARGE = f"Photo: at most {MOST_PIXELS / 1e6:.0f} megapixels are taken."
-NO_PICTURE = (UnidentifiedImageError, OSError, SyntaxError, ValueError, EOFError, struct.error, MemoryError)
+NO_PICTURE = (OSError, SyntaxError, ValueError, EOFError, struct.error, MemoryError)
 """What decoding answers where a file is no picture, or damaged."""
 NONE = "Photo: this is no picture that can be read; JPEG, PNG or WebP is wanted."
 
@@ -27,6 +29,8 @@ def photo(data: bytes) -> bytes:
 
     FormatError where it is none, where it ends early, or where it has over 80 megapixels.
     """
+    from PIL import Image, UnidentifiedImageError
+
     try:
         with warnings.catch_warnings():
             # The bound of our own is the one that counts, and is told in a sentence.
@@ -45,6 +49,8 @@ def photo(data: bytes) -> bytes:
 
 def is_as_kept(data: bytes) -> bool:
     """Whether a picture is as `photo` writes them: JPEG, small, whole, and with nothing beside it."""
+    from PIL import Image
+
     try:
         with Image.open(io.BytesIO(data), formats=KINDS[:1]) as found:
             if max(found.size) > LONGEST_SIDE:  # and so nothing large is decoded to be thrown away
@@ -58,7 +64,9 @@ def is_as_kept(data: bytes) -> bool:
         return False
 
 
-def _small(found: Image.Image) -> bytes:
+def _small(found: Picture) -> bytes:
+    from PIL import Image, ImageOps
+
     if found.width * found.height > MOST_PIXELS:
         raise FormatError([TOO_LARGE])
     # JPEG can be read at a part of its size at once; of others this does nothing.

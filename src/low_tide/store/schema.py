@@ -5,8 +5,6 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
-from peewee_migrate import Router
-
 from low_tide.store import take_words
 from low_tide.store.database import Database
 from low_tide.store.home import StoreError
@@ -30,7 +28,11 @@ def bring_up_to_date(database: Database) -> None:
     """Run what a database has yet to see, and make what is kept in no backup. StoreError where it then has not what it
     should have, whatever it says of itself."""
     with database.connection_context():
-        Router(database, migrate_dir=MIGRATIONS).run()
+        connection: sqlite3.Connection = database.connection()  # type: ignore[no-untyped-call]
+        if outstanding(connection):
+            from peewee_migrate import Router
+
+            Router(database, migrate_dir=MIGRATIONS).run()
         for table in TABLES:
             there = {column.name for column in database.get_columns(table._meta.table_name)}
             if not {field.column_name for field in table._meta.sorted_fields} <= there:
