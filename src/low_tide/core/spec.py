@@ -7,8 +7,9 @@ without the core importing that library.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, get_type_hints
 
 
 @dataclass(frozen=True)
@@ -66,3 +67,15 @@ class Spec:
         if self.help:
             schema["description"] = self.help
         return schema
+
+
+_SPECS: dict[type, Mapping[str, Spec]] = {}
+
+
+def specs_of(kind: type) -> Mapping[str, Spec]:
+    """What the fields of a kind of record mean, by their names, in its order; those without a `Spec` left out."""
+    if kind not in _SPECS:
+        hints = get_type_hints(kind, include_extras=True).items()
+        said = ((name, getattr(hint, "__metadata__", ())) for name, hint in hints)
+        _SPECS[kind] = {name: each for name, found in said for each in found if isinstance(each, Spec)}
+    return _SPECS[kind]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, fields, is_dataclass, replace
 from functools import cache
-from typing import Any, get_type_hints
+from typing import Any
 
 from low_tide.core.gear.amp import Loop, PowerMode, Tap
 from low_tide.core.gear.attenuator import Mark
@@ -29,7 +29,7 @@ from low_tide.core.inventory import (
     TapBox,
     Unit,
 )
-from low_tide.core.spec import Spec
+from low_tide.core.spec import specs_of
 
 TAPS = (Tap(4, 2), Tap(8, 2), Tap(16, 2))
 
@@ -161,10 +161,9 @@ class StartingPoint:
 
 def _figures(value: Any) -> Iterator[str]:
     """Labels of all fields of a record, and of its parts, that hold a number which says more than "none"."""
-    hints = get_type_hints(type(value), include_extras=True)
+    specs = specs_of(type(value))
     for each in fields(value):
-        held = getattr(value, each.name)
-        spec = next((s for s in getattr(hints[each.name], "__metadata__", ()) if isinstance(s, Spec)), None)
+        held, spec = getattr(value, each.name), specs.get(each.name)
         if spec is not None and not spec.neutral and _is_figure(held):
             yield spec.label
         for part in held if isinstance(held, tuple) else (held,):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import lru_cache
-from typing import Annotated, Any, Literal, TypeAlias, get_type_hints
+from typing import Annotated, Any, Literal, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from low_tide.core.audio.correction import Band, band_coefficients
 from low_tide.core.audio.spectrum import band_centres
 from low_tide.core.cab.impulse import LIKE_HZ, RATE, Real, Samples, within
-from low_tide.core.spec import Spec
+from low_tide.core.spec import Spec, specs_of
 from low_tide.core.units import figure
 
 Slope: TypeAlias = Literal[12, 18, 24, 36]
@@ -124,8 +124,7 @@ def filter_responses(found: SpeakerFilter, frequency: Real) -> FilterResponses:
 
 def spec_of(name: str) -> Spec:
     """What a field of the filter means."""
-    hints = get_type_hints(SpeakerFilter, include_extras=True)
-    return next(each for each in hints[name].__metadata__ if isinstance(each, Spec))
+    return specs_of(SpeakerFilter)[name]
 
 
 def bounds_of(name: str) -> tuple[float, float]:

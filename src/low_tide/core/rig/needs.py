@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, is_dataclass
-from typing import Any, get_type_hints
+from typing import Any
 
 from low_tide.core.inventory import Amp, Attenuator, Cabinet, Unit
-from low_tide.core.spec import Spec
+from low_tide.core.spec import specs_of
 
 
 @dataclass(frozen=True)
@@ -18,24 +18,14 @@ class Need:
     known: bool
 
 
-_NEEDED: dict[type, tuple[tuple[str, str], ...]] = {}
-
-
 def _needed(kind: type) -> tuple[tuple[str, str], ...]:
     """Names and labels of the fields of a record, or of a part of one, that a verdict rests on."""
-    if kind not in _NEEDED:
-        hints = get_type_hints(kind, include_extras=True)
-        said = ((name, getattr(hint, "__metadata__", ())) for name, hint in hints.items())
-        _NEEDED[kind] = tuple(
-            (name, spec.label) for name, specs in said for spec in specs if isinstance(spec, Spec) and spec.needed
-        )
-    return _NEEDED[kind]
+    return tuple((name, spec.label) for name, spec in specs_of(kind).items() if spec.needed)
 
 
 def labels_present(record: Any) -> frozenset[str]:
     """Labels of the fields a record has, those of its parts that are there included."""
-    hints = get_type_hints(type(record), include_extras=True)
-    found = {s.label for hint in hints.values() for s in getattr(hint, "__metadata__", ()) if isinstance(s, Spec)}
+    found = {spec.label for spec in specs_of(type(record)).values()}
     for each in fields(record):
         held = getattr(record, each.name)
         for part in held if isinstance(held, tuple) else (held,):
@@ -51,8 +41,8 @@ def is_needed(kind: type, field: str) -> bool:
 
 def label_of(kind: type, field: str) -> str:
     """What a field of a record is called in its form."""
-    hint = get_type_hints(kind, include_extras=True)[field]
-    return next((s.label for s in getattr(hint, "__metadata__", ()) if isinstance(s, Spec)), field)
+    spec = specs_of(kind).get(field)
+    return spec.label if spec else field
 
 
 def inferred_of(unit: Unit) -> tuple[str, ...]:
