@@ -255,6 +255,9 @@ def _peaks(path: Path, _: int) -> NDArray[np.float64]:
 
 def _weights(path: Path) -> NDArray[np.float64]:
     """What each channel of a recording counts for where it is folded: those that hold something, alike."""
+    with _opened(path) as file:
+        if file.channels == 1:
+            return np.ones(1)
     return channel_weights(_peaks(path, path.stat().st_mtime_ns))
 
 
@@ -276,7 +279,7 @@ def _resampled(path: Path, mix: NDArray[np.float64]) -> tuple[NDArray[np.float64
 def read_one_channel(path: Path) -> tuple[NDArray[np.float64], int]:
     """A recording as one channel at 48 kHz as it is compared, and its own rate. FormatError where it cannot be read.
 
-    Read twice, block by block: channels that hold nothing are found first.
+    Read block by block, twice where there are two channels: those that hold nothing are found first.
     """
     found, rate = _resampled(path, _weights(path)[:, None])
     return found[:, 0], rate

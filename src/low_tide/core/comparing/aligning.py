@@ -185,29 +185,28 @@ def delayed(samples: Samples, by: float, count: int) -> Samples:
 
     What is left of a sample by a windowed sinc of 64 taps, flat to 0.1 dB up to 20 kHz at 48 kHz.
     """
-    whole = int(np.floor(by))
-    part = by - whole
-    if part > 1e-9:
-        taps = np.arange(SINC_TAPS) - (SINC_TAPS // 2 - 1)
-        sinc = np.sinc(taps - part) * np.kaiser(SINC_TAPS + 1, 9.0)[:-1]
-        samples = _convolved(samples, sinc / sinc.sum())
-        whole -= SINC_TAPS // 2 - 1
-    found = np.zeros(count)
-    first, into = max(0, -whole), max(0, whole)
-    piece = samples[first : first + max(0, count - into)]
-    found[into : into + len(piece)] = piece
-    return found
-
-
-def _convolved(samples: Samples, taps: Samples) -> Samples:
-    """Through a short filter, piece by piece, so that a long take needs little room beside itself."""
     from scipy.signal import oaconvolve
 
-    found = np.zeros(len(samples) + len(taps) - 1)
+    whole = int(np.floor(by))
+    part = by - whole
+    found = np.zeros(count)
+    if part <= 1e-9:
+        _add(found, samples, whole)
+        return found
+    taps = np.arange(SINC_TAPS) - (SINC_TAPS // 2 - 1)
+    sinc = np.sinc(taps - part) * np.kaiser(SINC_TAPS + 1, 9.0)[:-1]
+    sinc /= sinc.sum()
+    # Piece by piece, so that a long take needs little room beside itself.
     for start in range(0, len(samples), PIECE):
-        made = oaconvolve(samples[start : start + PIECE], taps)
-        found[start : start + len(made)] += made
+        _add(found, oaconvolve(samples[start : start + PIECE], sinc), start + whole - (SINC_TAPS // 2 - 1))
     return found
+
+
+def _add(to: Samples, samples: Samples, at: int) -> None:
+    """Add samples to others from a place on, which may lie before their beginning; what hangs over is left out."""
+    first, last = max(0, at), min(len(to), at + len(samples))
+    if first < last:
+        to[first:last] += samples[first - at : last - at]
 
 
 def put_in_line(alignment: Alignment, take: Samples, count: int) -> Samples:
@@ -220,7 +219,7 @@ def put_in_line(alignment: Alignment, take: Samples, count: int) -> Samples:
         sound = np.asarray(soxr.resample(take, 1.0 + drift, 1.0, quality="VHQ"))
     # Drift is taken back about the take's own beginning; the delay is the one at the reference's.
     found = delayed(sound, -alignment.delay * RATE / (1.0 + drift), count)
-    return -found if alignment.inverted else found
+    return np.negative(found, out=found) if alignment.inverted else found
 
 
 def align(reference: Samples, take: Samples) -> Alignment | None:
@@ -241,6 +240,7 @@ def align(reference: Samples, take: Samples) -> Alignment | None:
         delay = float(np.median(local.delay - (slope or 0.0) * local.at))
     found = Alignment(delay, None if slope is None else slope * 1e6, False, 0.0, 0.0, None)
     for _ in range(MOST_PASSES):
+        there = np.zeros(0)  # the one before is not needed beside the next
         there = put_in_line(found, take, len(reference))
         y = np.asarray(soxr.resample(there, RATE, FINE_RATE))
         beside = -found.delay, len(take) / RATE - found.delay
@@ -260,7 +260,7 @@ def _checked(found: Alignment, reference: Samples, there: Samples, short: _Local
     middle, reach = len(short.together) // 2, round(NEAR_S * 4 * FINE_RATE)
     near = short.together[middle - reach : middle + reach + 1]
     turned = bool(near[int(np.argmax(np.abs(near)))] < 0)
-    rest = _rest(reference, -there if turned else there)
+    rest = _rest(reference, there, turned)
     return Alignment(
         delay=found.delay + rest / RATE,
         drift=found.drift,
@@ -275,12 +275,13 @@ PHASE_WINDOW = 8_192
 MOST_REST = 8.0
 
 
-def _rest(x: Samples, y: Samples) -> float:
-    """Samples by which y is still later than x: the slope of the phase of their cross spectrum.
+def _rest(x: Samples, y: Samples, turned: bool) -> float:
+    """Samples by which y is still later than x: the slope of the phase of their cross spectrum. `turned`: of −y.
 
     Each frequency counts as its coherence says how well its phase is known (Hannan and Thomson, 1971).
     """
     cross, xx, yy, windows = cross_spectra(x, y, PHASE_WINDOW)
+    cross = -cross if turned else cross
     frequency = np.arange(len(cross)) / PHASE_WINDOW
     band = (frequency * RATE >= WHITE_HZ[0]) & (frequency * RATE <= WHITE_HZ[1]) & (xx > 0) & (yy > 0)
     if windows < 2 or not band.any():
@@ -313,7 +314,7 @@ def cross_spectra(
     count = max(0, (min(len(x), len(y)) - size) // hop + 1)
     view_x, view_y = (np.lib.stride_tricks.sliding_window_view(e, size)[::hop] if count else e for e in (x, y))
     for first in range(0, count, 64):
-        a, b = (rfft(v[first : first + 64] * shape, axis=1) for v in (view_x[:count], view_y[:count]))
+        a, b = (rfft(v[first : first + 64] * shape, axis=1, workers=-1) for v in (view_x[:count], view_y[:count]))
         cross += (np.conj(a) * b).sum(axis=0)
         xx += np.square(np.abs(a)).sum(axis=0)
         yy += np.square(np.abs(b)).sum(axis=0)

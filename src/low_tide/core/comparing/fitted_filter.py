@@ -59,37 +59,61 @@ def _spectra(x: Samples, lead: int = LEAD) -> Iterator[tuple[int, NDArray[np.com
     from scipy.fft import rfft
 
     for start in range(0, len(x), AT_A_TIME * HOP):
-        yield start, rfft(_rows(x, start - (TAPS - 1 - lead), FRAME), axis=1)
+        yield start, rfft(_rows(x, start - (TAPS - 1 - lead), FRAME), axis=1, workers=-1)
+
+
+def _against(piece: Samples, spectra: NDArray[np.complex128]) -> NDArray[np.complex128]:
+    """Cross spectrum of a piece, as long as the blocks are or shorter, with what a filter sees of x there."""
+    from scipy.fft import rfft
+
+    rows = np.zeros(AT_A_TIME * HOP)
+    rows[: len(piece)] = piece
+    made: NDArray[np.complex128] = np.conj(rfft(rows.reshape(-1, HOP), FRAME, axis=1, workers=-1))
+    made *= spectra
+    return np.asarray(made.sum(axis=0))
+
+
+def _lags(total: NDArray[np.complex128]) -> Samples:
+    """The correlation over the lags of a filter, from that over a frame."""
+    from scipy.fft import irfft
+
+    return np.asarray(irfft(total, FRAME)[TAPS - 1 :: -1])
 
 
 def _correlated(error: Samples, counts: NDArray[np.bool_], x: Samples, lead: int = LEAD) -> Samples:
     """Σ error[n]·x[n − k] over what counts, for k from −lead on, shape (TAPS,)."""
-    from scipy.fft import irfft, rfft
-
     total = np.zeros(FRAME // 2 + 1, np.complex128)
     for start, spectra in _spectra(x, lead):
-        stop = min(len(error), start + AT_A_TIME * HOP)
-        rows = np.zeros(AT_A_TIME * HOP)
-        rows[: stop - start] = np.where(counts[start:stop], error[start:stop], 0.0)
-        total += (np.conj(rfft(rows.reshape(-1, HOP), FRAME, axis=1)) * spectra).sum(axis=0)
-    return np.asarray(irfft(total, FRAME)[TAPS - 1 :: -1])
+        at = slice(start, min(len(error), start + AT_A_TIME * HOP))
+        total += _against(np.where(counts[at], error[at], 0.0), spectra)
+    return _lags(total)
+
+
+def _through(samples: Samples, taps: Samples) -> Iterator[tuple[slice, Samples, NDArray[np.complex128]]]:
+    """Samples through a filter whose middle lies at LEAD, piece by piece: where each lies, and the spectra it is of."""
+    from scipy.fft import irfft, rfft
+
+    response = rfft(taps, FRAME)
+    for start, spectra in _spectra(samples):
+        made = irfft(spectra * response, FRAME, axis=1, workers=-1)[:, TAPS - 1 :].ravel()
+        stop = min(len(samples), start + len(made))
+        yield slice(start, stop), made[: stop - start], spectra
 
 
 def filtered(samples: Samples, taps: Samples) -> Samples:
     """Samples through a filter whose middle lies at LEAD, as many of them."""
-    from scipy.fft import irfft, rfft
-
-    found, response = np.zeros(len(samples)), rfft(taps, FRAME)
-    for start, spectra in _spectra(samples):
-        made = irfft(spectra * response, FRAME, axis=1)[:, TAPS - 1 :].ravel()
-        stop = min(len(found), start + len(made))
-        found[start:stop] = made[: stop - start]
+    found = np.zeros(len(samples))
+    for at, made, _ in _through(samples, taps):
+        found[at] = made
     return found
 
 
-def energy(samples: Samples, counts: NDArray[np.bool_]) -> float:
-    """Σ of squares over what counts."""
-    return float(np.einsum("i,i,i->", samples, samples, counts))
+def _matched(x: Samples, counts: NDArray[np.bool_], taps: Samples) -> Samples:
+    """What `_correlated` finds of x through a filter, which is never there as a whole."""
+    total = np.zeros(FRAME // 2 + 1, np.complex128)
+    for at, made, spectra in _through(x, taps):
+        total += _against(np.where(counts[at], made, 0.0), spectra)
+    return _lags(total)
 
 
 def fit_filter(reference: Samples, take: Samples) -> FittedFilter | None:
@@ -102,8 +126,11 @@ def fit_filter(reference: Samples, take: Samples) -> FittedFilter | None:
 
     if len(reference) < LEAST_BLOCKS * BLOCK_S * RATE:
         return None
-    tried = (np.arange(len(reference), dtype=np.int32) // round(BLOCK_S * RATE)) % 2 == 1
+    seconds = np.arange(len(reference), dtype=np.int32)
+    seconds //= round(BLOCK_S * RATE)
+    tried = seconds % 2 == 1
     fitted_on = ~tried
+    del seconds
     # Of what it is fitted on alone: a true autocorrelation, whose matrix cannot turn a step the wrong way.
     alone = np.where(fitted_on, reference, 0.0)
     column = _correlated(alone, fitted_on, alone, 0)
@@ -111,22 +138,21 @@ def fit_filter(reference: Samples, take: Samples) -> FittedFilter | None:
     if column[0] <= 0:
         return None
     column[0] *= 1 + RIDGE
-    taps, left = np.zeros(TAPS), take.copy()
+    taps, gradient = np.zeros(TAPS), _correlated(take, fitted_on, reference)
     first = 0.0
     ahead, before = np.zeros(TAPS), 0.0
     for _ in range(MOST_ROUNDS):
-        gradient = _correlated(left, fitted_on, reference)
         step = solve_toeplitz(column, gradient)
         size = float(gradient @ step)
         if before and size < CLOSE_ENOUGH * first:
             break
         first = first if before else size
         ahead, before = step + (size / before if before else 0.0) * ahead, size
-        moved = filtered(reference, ahead)
-        curve = energy(moved, fitted_on)
+        moved = _matched(reference, fitted_on, ahead)
+        curve = float(ahead @ moved)
         if curve <= 0:
             break
         taps = taps + size / curve * ahead
-        moved *= size / curve
-        left -= moved
-    return FittedFilter(taps, left, tried)
+        gradient = gradient - size / curve * moved
+    left = filtered(reference, taps)
+    return FittedFilter(taps, np.subtract(take, left, out=left), tried)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from math import log10
 from typing import Any
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 from low_tide.core.audio.rendering import Samples
 from low_tide.core.audio.spectrum import band_centres, band_levels
 from low_tide.core.comparing.aligning import PHASE_WINDOW, RATE, cross_spectra
-from low_tide.core.comparing.fitted_filter import BLOCK_S, energy, fit_filter
+from low_tide.core.comparing.fitted_filter import BLOCK_S, fit_filter
 from low_tide.core.comparing.loud_spectra import SIZE, LoudSpectra, reach
 
 OCTAVES_HZ = (63.0, 125.0, 250.0, 500.0, 1_000.0, 2_000.0, 4_000.0, 8_000.0)
@@ -70,18 +71,27 @@ def _octave(frequency: NDArray[Any], centre: float) -> NDArray[np.bool_]:
     return (frequency >= centre / 2**0.5) & (frequency < centre * 2**0.5)
 
 
-def _tried_spectra(*sounds: Samples) -> list[Samples]:
-    """Power of each over the bins of a window, of the blocks that a filter was not fitted on."""
+@dataclass(frozen=True, eq=False)
+class _Tried:
+    """Something on the blocks that a filter was not fitted on: its energy, and its power over the bins of a window."""
+
+    energy: float
+    power: Samples
+
+
+def _tried(count: int, sound: Callable[[slice], Samples]) -> _Tried:
+    """Of `count` samples, which `sound` gives block by block: nothing as long as a take is made for it."""
     from scipy.fft import rfft
 
     size, block = PHASE_WINDOW, round(BLOCK_S * RATE)
-    shape = np.hanning(size)
-    found = [np.zeros(size // 2 + 1) for _ in sounds]
-    for start in range(block, len(sounds[0]) - block + 1, 2 * block):
-        for total, sound in zip(found, sounds, strict=True):
-            windows = np.lib.stride_tricks.sliding_window_view(sound[start : start + block], size)[:: size // 2]
-            total += np.square(np.abs(rfft(windows * shape, axis=1))).sum(axis=0)
-    return found
+    shape, power, energy = np.hanning(size), np.zeros(size // 2 + 1), 0.0
+    for start in range(block, count, 2 * block):
+        here = sound(slice(start, min(count, start + block)))
+        energy += float(here @ here)
+        if len(here) == block:
+            windows = np.lib.stride_tricks.sliding_window_view(here, size)[:: size // 2]
+            power += np.square(np.abs(rfft(windows * shape, axis=1, workers=-1))).sum(axis=0)
+    return _Tried(energy, power)
 
 
 def filter_share(
@@ -100,29 +110,29 @@ def filter_share(
     for each in (cross, xx, yy):
         each[frequency < LOWEST_HZ] = 0.0
     gain = float(cross.real.sum() / xx.sum())
-    unlike = take - gain * reference
-    whole, alone = energy(take, fit.tried), energy(unlike, fit.tried)
-    fitted = energy(fit.left, fit.tried)
-    rest, response = (fitted, fit.gain(SIZE)) if fitted < alone else (alone, np.full(SIZE // 2 + 1, gain**2))
-    taken, left, left_alone = _tried_spectra(take, fit.left, unlike)
+    taken = _tried(len(take), lambda at: take[at])
+    left = _tried(len(take), lambda at: fit.left[at])
+    alone = _tried(len(take), lambda at: take[at] - gain * reference[at])
+    fits = left.energy < alone.energy
+    rest, response = (left.energy, fit.gain(SIZE)) if fits else (alone.energy, np.full(SIZE // 2 + 1, gain**2))
     usable = reach(rates)
     octaves = []
     for hz in OCTAVES_HZ:
         at = _octave(frequency, hz)
-        if hz * 2**0.5 > usable or yy[at].sum() < LEAST_SHARE * yy.sum() or taken[at].sum() <= 0:
+        if hz * 2**0.5 > usable or yy[at].sum() < LEAST_SHARE * yy.sum() or taken.power[at].sum() <= 0:
             octaves.append(OctaveShare(hz, None, None, None))
             continue
-        by_gain, by_fit = (float(each[at].sum() / taken[at].sum()) for each in (left_alone, left))
+        by_gain, by_fit = (float(each.power[at].sum() / taken.power[at].sum()) for each in (alone, left))
         least = min(by_gain, by_fit)
         octaves.append(OctaveShare(hz, max(0.0, 1 - least), _db(by_gain, 1.0), _db(least, 1.0)))
     centres, coherence = _coherence(cross, xx, yy)
     shown = centres <= usable
     both = np.abs(cross) ** 2 / np.maximum(xx * yy, 1e-300)
     return FilterShare(
-        share=max(0.0, 1 - rest / whole),
-        left=_db(rest, whole),
-        noise=_expected_noise(response, int(fit.tried.sum()), spectra, whole),
-        null=_db(alone, whole),
+        share=max(0.0, 1 - rest / taken.energy),
+        left=_db(rest, taken.energy),
+        noise=_expected_noise(response, int(fit.tried.sum()), spectra, taken.energy),
+        null=_db(alone.energy, taken.energy),
         octaves=tuple(octaves),
         frequency=tuple(np.round(centres[shown], 2).tolist()),
         coherence=tuple(np.round(coherence[shown], 4).tolist()),
