@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, Route
 
 from tests.conftest import Server
 
 
-def test_a_page_that_only_asked_hears_as_it_happens_once_the_server_was_away(screen: Page, server: Server) -> None:
+@pytest.mark.parametrize("away", ["refused", "silent"])
+def test_a_page_that_only_asked_hears_as_it_happens_once_the_server_was_away(
+    screen: Page, server: Server, away: str
+) -> None:
     streams: list[str] = []
 
     def stream(route: Route) -> None:
@@ -24,7 +28,8 @@ def test_a_page_that_only_asked_hears_as_it_happens_once_the_server_was_away(scr
 
     def unheard(route: Route) -> None:
         asked.append(route.request.url)
-        route.abort()
+        if away == "refused":
+            route.abort()  # else nothing is ever said, and the page gives it up
 
     screen.route(re.compile(r"/api/live(\?|$)"), unheard)
     screen.goto(server.url + "log")

@@ -239,6 +239,48 @@ def test_a_tick_whose_answer_is_lost_is_held_and_done_once(screen: Page, server:
     expect(screen.get_by_role("checkbox").first).to_be_checked()
 
 
+HELD = """() => new Promise((found) => {
+  const opened = indexedDB.open("low-tide-held");
+  opened.onupgradeneeded = () => opened.transaction.abort(); // not made yet: that is the page's to do
+  opened.onerror = () => found(undefined);
+  opened.onsuccess = () => {
+    const asked = opened.result.transaction("held").objectStore("held").count();
+    asked.onsuccess = () => (opened.result.close(), found(asked.result));
+  };
+})"""
+"""How many ticks and readings this device holds, shown or not."""
+
+
+def test_ticks_on_their_way_outlive_a_reload(screen: Page, server: Server) -> None:
+    """The second waits for the first, whose answer never comes."""
+    screen.goto(server.url + "run/silent-night")
+    screen.get_by_role("checkbox").first.wait_for()
+    screen.route("**/run/tick", lambda _: None)
+    for n in (0, 1):
+        screen.get_by_role("checkbox").nth(n).click()
+    screen.wait_for_function(f"async () => await ({HELD})() === 2")
+    expect(screen.get_by_text("held on this device")).to_have_count(0)
+    screen.unroute_all(behavior="ignoreErrors")
+    with screen.expect_response("**/run/held") as put_in:
+        screen.reload()
+    assert put_in.value.json()["left_out"] == []
+    for n in (0, 1):
+        expect(screen.get_by_role("checkbox").nth(n)).to_be_checked()
+    screen.wait_for_function(f"async () => await ({HELD})() === 0")
+
+
+def test_what_was_sent_is_not_held(at: Going) -> None:
+    page = at("run/silent-night")
+    page.get_by_role("checkbox").first.click()
+    expect(page.get_by_role("checkbox").first).to_be_checked()
+    page.wait_for_function(f"async () => await ({HELD})() === 0")
+    problem = {"title": "Not now", "status": 409, "problems": ["There is no room left."], "fields": []}
+    page.route("**/run/tick", lambda route: route.fulfill(status=409, json=problem))
+    page.get_by_role("checkbox").nth(1).click()
+    expect(page.get_by_role("alert").filter(has_text="There is no room left.")).to_be_visible()
+    page.wait_for_function(f"async () => await ({HELD})() === 0")
+
+
 def test_a_tick_without_the_server_is_held(at: Going) -> None:
     page = at("run/silent-night")
     left = page.get_by_text("before switching on to tick")
@@ -248,6 +290,8 @@ def test_a_tick_without_the_server_is_held(at: Going) -> None:
     expect(page.get_by_text("1 tick held on this device")).to_be_visible()
     expect(page.get_by_role("checkbox", checked=True)).to_have_count(1)
     expect(page.get_by_role("button", name="Mark as switched on")).to_be_disabled()
+    # The server's count would be one too many.
+    expect(left).to_have_count(0)
     page.context.set_offline(False)
     expect(page.get_by_text("held on this device")).to_have_count(0)
     expect(left).not_to_have_text(told)

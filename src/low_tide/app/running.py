@@ -78,7 +78,8 @@ class Stands:
 
 @dataclass(frozen=True)
 class RunState:
-    """The run sheet as it stands. `blocked` says why it must not be marked as on yet, worst first.
+    """The run sheet as it stands. `blocked` says why it must not be marked as on yet, worst first, and `unticked` how
+    many steps before that are left; empty where none is.
 
     `revision` and `round`: the state of the hook-up that the ticks are of, and how often they began anew.
     `begins`: the hook-up whose leads it goes on from, None where it begins with nothing; `stands`: what it could go on
@@ -97,6 +98,7 @@ class RunState:
     stops: tuple[Finding, ...]
     cautions: tuple[CautionState, ...]
     blocked: tuple[str, ...]
+    unticked: str
     begins: Stands | None
     stands: Stands | None
     quiet: tuple[Ending, ...]
@@ -123,15 +125,16 @@ def _blocked(
     if not steps:
         return ("There is no amp in this hook-up: nothing to switch on.",)
     found = [stop.text for stop in stops]
-    first = [s for s in steps if s.step.phase in FIRST]
     found += [f"{s.step.text}: {s.reading.held.words}" for s in _far_off(steps) if s.reading]
     open_cautions = sum(c.word is None for c in cautions)
     if open_cautions:
         found.append(f"{_count(open_cautions, 'caution')} to look at and accept with a word.")
-    left = sum(not s.done for s in first)
-    if left:
-        found.append(f"{_count(left, 'step')} before switching on to tick.")
     return tuple(found)
+
+
+def _unticked(steps: tuple[StepState, ...]) -> str:
+    left = sum(not s.done for s in steps if s.step.phase in FIRST)
+    return f"{_count(left, 'step')} before switching on to tick." if left else ""
 
 
 def _far_off(steps: tuple[StepState, ...]) -> list[StepState]:
@@ -284,6 +287,7 @@ def state_of(row: HookupRecord, made: Made) -> RunState:
         stops,
         cautions,
         () if row.is_on else _blocked(steps, stops, cautions),
+        "" if row.is_on else _unticked(steps),
         made.begins,
         _could_go_on_from(row, made.rig),
         tuple(quiet_ahead(made.rig, _minute(now()))),
@@ -488,8 +492,8 @@ def switch(hookup_id: str, on: bool) -> RunState:
         row = row_of(hookup_id)
         made = made_of(row)
         before = state_of(row, made)
-        if on and before.blocked and not row.is_on:
-            raise NotReady("Not yet: " + before.blocked[0], *before.blocked[1:])
+        if on and not row.is_on and (why := [*before.blocked, *filter(None, [before.unticked])]):
+            raise NotReady("Not yet: " + why[0], *why[1:])
         if on and not row.is_on:
             row = _on(row, made)
         elif not on:

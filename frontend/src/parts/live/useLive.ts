@@ -39,10 +39,10 @@ export function useLive() {
   }, [client]);
 }
 
-/** Whether the server is reached, and how. */
 /** Whether the server is out of reach, as far as is known now. */
 export const isLost = () => reach === "lost";
 
+/** Whether the server is reached, and how. */
 export const useReach = (): Reach =>
   useSyncExternalStore(
     (changed) => {

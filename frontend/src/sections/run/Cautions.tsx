@@ -59,7 +59,8 @@ function Caution({
 
 /** What stands between this and switching on: stops, cautions that want a word, steps that are left. */
 export function Gate({ run, state, onTurned }: { run: Run; state: RunState; onTurned: () => void }) {
-  const others = state.blocked.filter((b) => !state.stops.some((s) => s.text === b));
+  const why = [...state.blocked, state.unticked].filter(Boolean);
+  const others = why.filter((each) => !state.stops.some((stop) => stop.text === each));
   return (
     <div className="mt-8 max-w-[720px] border-t border-line pt-4">
       <h2 className="text-[16px] font-bold">Before it may be switched on</h2>
@@ -88,7 +89,7 @@ export function Gate({ run, state, onTurned }: { run: Run; state: RunState; onTu
           />
         ))}
       </ul>
-      {state.blocked.length > 0 ? (
+      {why.length > 0 ? (
         <div className="mt-2 text-ink-2">
           {state.stops.length > 0 && (
             <p>
@@ -114,7 +115,7 @@ export function Gate({ run, state, onTurned }: { run: Run; state: RunState; onTu
       <Button
         look="main"
         className="mt-3 !px-5 !py-2.5 !text-[17px]"
-        disabled={state.blocked.length > 0 || run.turn.isPending}
+        disabled={why.length > 0 || run.turn.isPending}
         onClick={() => {
           onTurned();
           run.turn.mutate(true);

@@ -1,11 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
 import { answer, api, OFFLINE, ownWord, soon, type RunState, type Schemas } from "../../api/client";
 import { isLost } from "../../parts/live/useLive";
 import { tellOtherWindows } from "../../parts/elsewhere";
 import type { Held } from "./held/store";
-import { useHeld } from "./held/useHeld";
+import { useHeld, type Work } from "./held/useHeld";
 
 export type StepState = RunState["steps"][number];
+
+/** Work on its way: the word it goes by, and whether this device holds it. */
+type Begun = { word: string; isHeld: Promise<boolean> };
 
 /** Phases that are gone through before an amp may be marked as switched on. */
 export const isFirst = (step: StepState) => step.step.phase === "leave" || step.step.phase === "before";
@@ -18,6 +22,8 @@ function withHeld(sheet: RunState, held: readonly Held[]): RunState {
     ...sheet,
     steps: sheet.steps.map((each) => ({ ...each, done: ticks.get(each.step.id) ?? each.done })),
     blocked: [...sheet.blocked, "Ticks or readings are held on this device, and not judged yet."],
+    // The server counts those as left that are held here.
+    unticked: ticks.size > 0 ? "" : sheet.unticked,
   };
 }
 
@@ -33,23 +39,29 @@ export function useRun(id: string) {
     refetchInterval: 30_000,
   });
   const held = useHeld(id, (state) => client.setQueryData(key, state));
-  /** What the server could not be told is held here; nothing then, in place of the sheet. It is sent under the word it
-   * is held under: an answer that was lost may have been a yes. */
-  const orHeld = async (
-    step: string,
-    work: Parameters<typeof held.keep>[3],
-    send: (word: string) => Promise<RunState>,
-  ) => {
+  const { current: begun } = useRef(new WeakMap<object, Begun>());
+  /** Work is held before it is sent, and by those that wait for the one before: a page that is loaded again in between
+   * still has it. */
+  const hold = (of: { step: string }, work: Work) => {
     const word = ownWord();
+    const sheet = client.getQueryData<RunState>(key);
+    const step = sheet?.steps.find((each) => each.step.id === of.step)?.step;
+    const isHeld = sheet && step ? held.keep(word, sheet, step, work) : Promise.resolve(false);
+    begun.set(of, { word, isHeld: isHeld.catch(() => false) });
+  };
+  /** Sent under the word it is held under: an answer that was lost may have been a yes. What the server could not be told
+   * stays held, and nothing comes in place of the sheet. */
+  const orHeld = async (of: object, send: (word: string) => Promise<RunState>) => {
+    const { word, isHeld } = begun.get(of)!;
     try {
       if (isLost()) throw OFFLINE;
-      return await send(word);
+      const sheet = await send(word);
+      void isHeld.then(() => held.drop(word));
+      return sheet;
     } catch (error) {
-      const sheet = client.getQueryData<RunState>(key);
-      const found = sheet?.steps.find((each) => each.step.id === step)?.step;
-      if (error !== OFFLINE || !sheet || !found) throw error;
-      await held.keep(word, sheet, found, work);
-      return undefined;
+      if (error === OFFLINE && (await isHeld)) return void (await held.look());
+      void isHeld.then(() => held.drop(word));
+      throw error;
     }
   };
   const onSuccess = (state: RunState | undefined) => {
@@ -76,19 +88,25 @@ export function useRun(id: string) {
   const tick = useMutation({
     ...shared,
     // Painted at once: whoever stands at the amp does not wait for it. What was not written down is not left ticked.
-    onMutate: ({ step, done }) => paint(step, done),
+    onMutate: (work) => {
+      hold(work, { kind: "tick", done: work.done });
+      paint(work.step, work.done);
+    },
     onError: (_error, { step, done }) => {
       paint(step, !done);
       onError();
     },
     mutationFn: (work: { step: string; done: boolean }) =>
-      orHeld(work.step, { kind: "tick", done: work.done }, (word) => {
+      orHeld(work, (word) => {
         const body = { ...work, key: word };
         return answer(api.POST("/api/hookups/{hookup_id}/run/tick", { ...path, body, signal: soon() }));
       }),
   });
   const read = useMutation({
     ...shared,
+    onMutate: (work) => {
+      if (!work.from_device) hold(work, { kind: "reading", value: work.value ?? null });
+    },
     mutationFn: (work: Omit<Schemas["ReadBody"], "key">) => {
       const send = (word: string) => {
         const body = { ...work, key: word };
@@ -96,7 +114,7 @@ export function useRun(id: string) {
       };
       // What the simulated device shows, only the server knows.
       if (work.from_device) return send(ownWord());
-      return orHeld(work.step, { kind: "reading", value: work.value ?? null }, send);
+      return orHeld(work, send);
     },
   });
   const takeBack = useMutation({

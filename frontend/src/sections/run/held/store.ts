@@ -45,6 +45,8 @@ export const heldOf = (hookup: string): Promise<Held[]> =>
 
 export const hold = (held: Held): Promise<unknown> => using((db) => db.put("held", held));
 
+export const drop = (key: string): Promise<unknown> => using((db) => db.delete("held", key));
+
 /** Once the server has answered, both at once: what is done with goes, what was not put in stays with the reason. */
 export const settle = (gone: readonly Held[], leftOut: readonly Held[] = []): Promise<unknown> =>
   using((db) => {

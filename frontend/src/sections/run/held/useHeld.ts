@@ -2,9 +2,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { answer, api, Refusal, soon, theseData, type RunState } from "../../../api/client";
 import { useReach } from "../../../parts/live/useLive";
-import { heldOf, hold, sent, settle, type Held } from "./store";
+import { drop, heldOf, hold, sent, settle, type Held } from "./store";
 
-type Work = { kind: "tick"; done: boolean } | { kind: "reading"; value: number | null };
+export type Work = { kind: "tick"; done: boolean } | { kind: "reading"; value: number | null };
 
 /** As many as the server takes in one go; the rest follow. */
 const MOST_AT_ONCE = 200;
@@ -21,6 +21,25 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
   const leftOut = all.filter((each) => each.why);
   const look = () => client.invalidateQueries({ queryKey: key });
 
+  /** Why each of these was not put in, nothing for those that were. */
+  const sendAll = async (these: readonly Held[]): Promise<(each: Held) => string | undefined> => {
+    try {
+      const done = await answer(
+        api.POST("/api/hookups/{hookup_id}/run/held", {
+          params: { path: { hookup_id: id } },
+          body: { held: these.map(sent) },
+          signal: soon(),
+        }),
+      );
+      onSheet(done.state);
+      const why = new Map(done.left_out.map((each) => [each.key, each.why]));
+      return (each) => why.get(each.key);
+    } catch (error) {
+      if (!(error instanceof Refusal) || error.status < 400 || error.status >= 500) throw error;
+      return () => error.message;
+    }
+  };
+
   const send = async () => {
     const now = theseData();
     const mine = held.filter((each) => each.data === now).slice(0, MOST_AT_ONCE);
@@ -28,16 +47,8 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
       .filter((each) => each.data !== now)
       .map((each) => ({ ...each, why: OTHER_DATA }));
     if (mine.length) {
-      const done = await answer(
-        api.POST("/api/hookups/{hookup_id}/run/held", {
-          params: { path: { hookup_id: id } },
-          body: { held: mine.map(sent) },
-          signal: soon(),
-        }),
-      );
-      const why = new Map(done.left_out.map((each) => [each.key, each.why]));
-      notPutIn.push(...mine.map((each) => ({ ...each, why: why.get(each.key) })).filter((each) => each.why));
-      onSheet(done.state);
+      const why = await sendAll(mine);
+      notPutIn.push(...mine.map((each) => ({ ...each, why: why(each) })).filter((each) => each.why));
     }
     await settle(mine, notPutIn);
     await look();
@@ -49,15 +60,7 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
     if (!waiting) return;
     let gone = false;
     // What cannot be sent now, it can be in a while: nothing of it is given up.
-    const attempt = () =>
-      void send().catch((error: unknown) => {
-        if (error instanceof Refusal && error.status >= 400 && error.status < 500)
-          void settle(
-            [],
-            held.map((each) => ({ ...each, why: error.message })),
-          ).then(look);
-        else if (!gone) setTimeout(() => !gone && attempt(), 2000);
-      });
+    const attempt = () => void send().catch(() => !gone && setTimeout(() => !gone && attempt(), 2000));
     attempt();
     return () => {
       gone = true;
@@ -68,7 +71,8 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
   return {
     held,
     leftOut,
-    /** Holds what the server could not be told, under a word of its own. */
+    look,
+    /** Holds what the server is about to be told, under a word of its own; whether it could. Shown once looked for. */
     keep: async (word: string, sheet: RunState, step: RunState["steps"][number]["step"], work: Work) => {
       await hold({
         ...work,
@@ -82,8 +86,10 @@ export function useHeld(id: string, onSheet: (state: RunState) => void) {
         at: Date.now(),
         data: theseData(),
       });
-      await look();
+      return true;
     },
+    /** The server has heard of it. */
+    drop,
     /** They have been looked at. */
     forget: () => void settle(leftOut).then(look),
   };
