@@ -80,3 +80,18 @@ def test_an_older_answer_does_not_take_a_newer_wish_back(screen: Page, server: S
     )
     screen.wait_for_timeout(5 * 1000 * SLOW_S)
     assert seen.json_value() == [before - n for n in range(1, 6)]
+
+
+def test_what_is_drawn_above_a_form_moves_nothing_in_it(screen: Page, server: Server) -> None:
+    screen.goto(server.url + "locker/godwit-45")
+    sockets = screen.locator("form [data-jack]")
+    field = screen.get_by_label("Jacks on this tap").first
+    field.scroll_into_view_if_needed()
+    heights = set()
+    for jacks, drawn in (("4", 7), ("1", 5), ("9", 0), ("3", 6)):
+        before = field.bounding_box()
+        field.fill(jacks)
+        expect(sockets).to_have_count(drawn)
+        heights.add(screen.evaluate("() => document.querySelector('form [data-jack]')?.parentElement.offsetHeight"))
+        assert field.bounding_box() == before
+    assert len(heights) > 2

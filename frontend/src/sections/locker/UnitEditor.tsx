@@ -17,6 +17,7 @@ import { PartPanel } from "./PartPanel";
 import { freshDoc, neededIn, typicalIn, type Doc, type Schema } from "./schema";
 import { useBack, useEffects } from "./useDraft";
 import { saveFile } from "../../parts/sharing/save";
+import { Steady } from "../../parts/Steady";
 
 interface Props {
   kind: KindInfo;
@@ -211,16 +212,18 @@ export function UnitEditor({ kind, entry }: Props) {
               }}
             />
           )}
-          {!back && kind.placeable && (
-            <div aria-hidden className="h-[236px] rounded-[10px] border-2 border-line bg-sheet" />
-          )}
-          {drawn && (
-            <BackPicture
-              back={back}
-              chosen={part}
-              onChoose={(next) => setPart(samePart(part, next) ? undefined : next)}
-            />
-          )}
+          <Steady on={dirty}>
+            {!back && kind.placeable && (
+              <div aria-hidden className="h-[236px] rounded-[10px] border-2 border-line bg-sheet" />
+            )}
+            {drawn && (
+              <BackPicture
+                back={back}
+                chosen={part}
+                onChoose={(next) => setPart(samePart(part, next) ? undefined : next)}
+              />
+            )}
+          </Steady>
           {first.length > 1 ? (
             <>
               <h2 className="mt-4 mb-2 flex items-baseline justify-between text-[14px] font-bold">
