@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import gc
 import os
 import shutil
 import tempfile
@@ -15,6 +16,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from hypothesis import settings
 
+from low_tide.cli import COLLECT_AT
 from low_tide.demo.fill import fill
 from low_tide.store.database import database
 from low_tide.store.files import open_home
@@ -26,6 +28,14 @@ from tests.serving import Server
 settings.register_profile("same", derandomize=True, deadline=None)
 settings.register_profile("random", deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS", "same"))
+
+gc.set_threshold(*COLLECT_AT)
+
+
+def pytest_collection_finish() -> None:
+    """What there is by now stays to the end: a server leaves that out of its collections too."""
+    gc.collect()
+    gc.freeze()
 
 
 @pytest.fixture

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cache
 from itertools import pairwise
 
 import pytest
@@ -25,6 +26,7 @@ def at_night(name: str) -> Rig:
     return checked(replace(HOOKUPS[name], occasion=Occasion("22:30")), GEAR)
 
 
+@cache
 def told(name: str) -> tuple[Rig, LevelPlan]:
     rig = at_night(name)
     return rig, level_plan(rig, Preferences())

@@ -40,7 +40,7 @@ def test_a_first_plan_of_very_many_breaks_nothing() -> None:
     assert len(placed) > 40
 
 
-@pytest.mark.parametrize("seed", range(1000, 1000 + many(9)))
+@pytest.mark.parametrize("seed", range(1000, 1000 + many(6)))
 def test_no_stage_breaks_anything_or_makes_it_worse(seed: int) -> None:
     made = problem(seed, 8 + seed % 7, 3, 4)
     before = None
@@ -51,7 +51,7 @@ def test_no_stage_breaks_anything_or_makes_it_worse(seed: int) -> None:
         before = stage.worth.key
 
 
-@pytest.mark.parametrize("seed", range(2000, 2000 + many(14)))
+@pytest.mark.parametrize("seed", range(2000, 2000 + many(9)))
 def test_of_few_parts_it_is_the_best_there_is(seed: int) -> None:
     made = problem(seed, 4 + seed % 5, 2, 3)
     last = _last(made)

@@ -26,7 +26,7 @@ from low_tide.store.home import Home
 from tests.examples import many
 from tests.written import WRITTEN
 
-QUIET = settings(max_examples=many(20), suppress_health_check=[HealthCheck.function_scoped_fixture])
+QUIET = settings(max_examples=many(12), suppress_health_check=[HealthCheck.function_scoped_fixture])
 SCALARS = st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.floats() | st.text(max_size=12)
 JSON = st.recursive(
     SCALARS,
