@@ -17,9 +17,11 @@ export function Steady({ on, children }: { on: boolean; children: ReactNode }) {
     const scroller = scrollerOf(box) as HTMLElement;
     let was = box.getBoundingClientRect();
     const watcher = new ResizeObserver(() => {
-      const now = box.getBoundingClientRect();
+      const { width } = box.getBoundingClientRect();
       // In a window of another width everything moves anyway.
-      if (now.width === was.width) scroller.scrollTop += now.height - was.height;
+      if (width !== was.width) box.style.minHeight = "";
+      const now = box.getBoundingClientRect();
+      if (width === was.width) scroller.scrollTop += now.height - was.height;
       was = now;
       box.style.minHeight = `${now.height}px`;
     });

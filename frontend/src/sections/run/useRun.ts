@@ -56,11 +56,12 @@ export function useRun(id: string) {
     try {
       if (isLost()) throw OFFLINE;
       const sheet = await send(word);
-      void isHeld.then(() => held.drop(word));
+      void isHeld.then((was) => was && held.drop(word));
       return sheet;
     } catch (error) {
-      if (error === OFFLINE && (await isHeld)) return void (await held.look());
-      void isHeld.then(() => held.drop(word));
+      const isHere = await isHeld;
+      if (error === OFFLINE && isHere) return void (await held.look());
+      if (isHere) void held.drop(word);
       throw error;
     }
   };

@@ -268,8 +268,8 @@ def ways_to(rig: Rig, source: Source, place: Place, distance: float) -> tuple[Wa
 
     Estimates: rooms are diffuse, and partitions as their records say.
     """
-    room = source.room.id if source.room else None
-    found, key = _ways_found(rig), (room, source.directivity.tobytes(), source.facing, place.id, distance)
+    key = source.room, source.directivity.tobytes(), source.facing, place.room, distance
+    found = _ways_found(rig)
     if key not in found:
         if len(found) >= MOST_WAYS:
             found.clear()
