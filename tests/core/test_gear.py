@@ -25,6 +25,7 @@ from low_tide.core.preferences import Preferences
 from low_tide.core.rig.changes import SetControl, touches_speaker_side
 from low_tide.core.rig.hookup import End
 from low_tide.core.rig.validation import fits
+from low_tide.core.rig.words import control_words
 from low_tide.demo.gear import GEAR
 from tests.core.build import AMP, BOX, CAB, DESK, LOAD, PAD, SWITCH, rig
 
@@ -295,3 +296,9 @@ def test_a_curve_switch_moves_live_only_where_its_maker_allows_it(allowed: bool)
     assert touches_speaker_side(change, there) == (not allowed)
     stopped = list(REGISTRY["re-plug-live"].run(Case(there, Preferences(), live_changes=(change,))))
     assert bool(stopped) == (not allowed)
+
+
+@pytest.mark.parametrize("unit", GEAR.values(), ids=lambda unit: unit.id)
+def test_no_two_controls_of_a_unit_are_called_alike(unit: Unit) -> None:
+    called = [control_words(control) for control in unit.controls()]
+    assert len(set(called)) == len(called)

@@ -33,6 +33,7 @@ from low_tide.core.rig.hookup import HookupError
 from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import checked
+from low_tide.core.rig.words import control_words
 from low_tide.formats.documents import dump, load_hookup, load_unit, parse, plain_rig
 from low_tide.formats.file_names import named_in, take_name
 from low_tide.formats.recording import opened_sound, read_part, read_windows, song_start, write_wav
@@ -409,7 +410,8 @@ def _fits(changes: Sequence[Change], then: Rig, now: Rig | None) -> tuple[Advice
         if stood != stands:
             control = now.control(each.unit, each.control)
             assert control is not None
-            return "changed", f"{control.label} of {now.name(each.unit)} has been moved since this take."
+            said = control_words(control)
+            return "changed", f"{said[:1].upper()}{said[1:]} of {now.name(each.unit)} has been moved since this take."
     return "ready", ""
 
 

@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { One, OneOf } from "../../parts/OneOf";
 import type { Change, Schemas, UnitView } from "../../api/client";
 import { Outcome } from "./Outcome";
+import { called } from "./called";
 
 export type ControlView = Schemas["ControlView"];
 type Value = Schemas["SetControl"]["value"];
@@ -34,7 +35,7 @@ export function Knob(props: Props) {
   const { unit, view, onChange } = props;
   const tape = () => onChange([{ op: "guard", unit: unit.id, control: view.control.id, on: !view.taped }]);
   if (!view.can_be_taped) return <Dial {...props} />;
-  const where = `${view.control.label} of ${unit.name}`;
+  const where = `${called(view.control)} of ${unit.name}`;
   return (
     // eslint-disable-next-line jsx-a11y/no-static-element-interactions -- a key of the controls within
     <div
@@ -102,7 +103,7 @@ function Dial({ unit, view, locked, still = false, onChange }: Props) {
       changes={[{ op: "set", unit: unit.id, control: control.id, value: looked }]}
     />
   );
-  const name = `${unit.name}, ${control.label}`;
+  const name = `${unit.name}, ${called(control)}`;
   const onKeyDown = (event: React.KeyboardEvent) => {
     if (event.key === "[" || event.key === "]") {
       event.preventDefault();

@@ -2,6 +2,7 @@ import type { Schemas } from "../../api/client";
 import { INK } from "../../parts/Mark";
 import { ohms, watts } from "../../parts/table";
 import type { ControlView } from "./Knob";
+import { called } from "./called";
 
 const BAR: Record<string, string> = { stop: "bg-stop", caution: "bg-caution" };
 
@@ -49,12 +50,12 @@ export function Takes({ share, power, brief }: { share: Schemas["Share"]; power:
 
 /** How a control stands, in a word or two. */
 function position({ control, value }: ControlView): string {
-  if (control.kind === "switch") return `${control.label} ${value ? "on" : "off"}`;
+  if (control.kind === "switch") return `${called(control)} ${value ? "on" : "off"}`;
   const at =
     control.kind === "choice"
       ? (control.options.find((o) => o.value === value)?.label ?? String(value))
       : String(value).replace("-", "−");
-  return `${control.label} ${at}${control.unit ? ` ${control.unit}` : ""}`;
+  return `${called(control)} ${at}${control.unit ? ` ${control.unit}` : ""}`;
 }
 
 /** The controls that do not stand as usual, in one line; or how all of them stand. */

@@ -118,6 +118,7 @@ class Control:
     speaker side by it.
     `role`: what it switches, for the checks that mend by it.
     `folded`: how the unit stands rather than how it is set; shown on request.
+    `of`: the socket it belongs to, as that is called, where others of the unit have one like it.
     """
 
     id: str
@@ -134,6 +135,7 @@ class Control:
     affects: Affects = "signal"
     role: Literal["", "speaker", "tails"] = ""
     folded: bool = False
+    of: str = ""
 
     def __post_init__(self) -> None:
         if self.affects != "speaker" and (self.hand or not self.safe_live):

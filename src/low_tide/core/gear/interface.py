@@ -182,17 +182,20 @@ class Interface(Passive):
                         low=each.least_gain,
                         high=each.most_gain,
                         unit="dB",
+                        of=each.name,
                     )
                 )
             if each.pad:
-                found.append(Control(f"{mark}.pad", f"Pad −{each.pad:g} dB", "switch", False))
+                found.append(Control(f"{mark}.pad", f"Pad −{each.pad:g} dB", "switch", False, of=each.name))
             if each.phantom:
-                found.append(Control(f"{mark}.phantom", "48 V phantom", "switch", False))
-            found.append(Control(f"{mark}.ir", "IR in software", "switch", False, role="speaker"))
-        for i, _ in enumerate(self.outputs):
-            found.append(Control(f"out{i + 1}.trim", "Playback", "range", -12.0, low=-60.0, high=0.0, unit="dB"))
-        for i, out in enumerate(self.phones):
-            label = "Headphones go up to" if len(self.phones) == 1 else f"{out.name} goes up to"
+                found.append(Control(f"{mark}.phantom", "48 V phantom", "switch", False, of=each.name))
+            found.append(Control(f"{mark}.ir", "IR in software", "switch", False, role="speaker", of=each.name))
+        for i, out in enumerate(self.outputs):
+            found.append(
+                Control(f"out{i + 1}.trim", "Playback", "range", -12.0, low=-60.0, high=0.0, unit="dB", of=out.name)
+            )
+        for i, phones in enumerate(self.phones):
+            label = "Headphones go up to" if len(self.phones) == 1 else f"{phones.name} goes up to"
             travel = Control(f"phones{i + 1}.stop", label, "range", 0.0, low=-60.0, high=0.0, unit="dB", folded=True)
             found.append(travel)
         rate = () if self.digital else (SAMPLE_RATE,)

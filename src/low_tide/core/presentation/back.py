@@ -115,12 +115,9 @@ def _knob(unit: Unit, control: Control) -> Knob:
     if isinstance(unit, Interface):
         own = ("inputs" if first.startswith("in") else "outputs" if first.startswith("out") else "phones",)
     has = {f.name for f in fields(unit)}
-    whose = ""
-    if isinstance(unit, Interface):
-        whose = next((f"{socket.label}, " for socket in unit.sockets() if socket.id == first), "")
     return Knob(
         control.id,
-        f"{whose}{control.label}",
+        f"{control.of}, {control.label}" if control.of else control.label,
         _positions(control),
         _stands(control),
         tuple(name for name in own if name in has),

@@ -11,7 +11,7 @@ from low_tide.core.inventory import Lead, Pedal
 from low_tide.core.rig.hookup import End, Hookup, HookupError, Link, Scene, SetAt
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import problems
-from low_tide.core.rig.words import in_sentence, shown
+from low_tide.core.rig.words import control_words, shown
 
 
 @dataclass(frozen=True)
@@ -76,13 +76,13 @@ def _amiss_settings(rig: Rig, scene: Scene) -> Iterator[Amiss]:
         elif control is None:
             yield Amiss(unit, key, f"{name} has no control “{key}”")
         elif not control.safe_live:
-            yield Amiss(unit, key, f"{in_sentence(control.label)} of {name} is not moved while the amp is on")
+            yield Amiss(unit, key, f"{control_words(control)} of {name} is not moved while the amp is on")
         elif said_of[unit, key] > 1:
-            yield Amiss(unit, key, f"it sets {in_sentence(control.label)} of {name} twice")
+            yield Amiss(unit, key, f"it sets {control_words(control)} of {name} twice")
         elif said := control.refuses(value):
             yield Amiss(unit, key, f"{name}, {said.rstrip('.')}")
         elif rig.is_guarded(unit, key) and rig.settings(unit)[key] != value:
-            yield Amiss(unit, key, f"{in_sentence(control.label)} of {name} is taped where it stands")
+            yield Amiss(unit, key, f"{control_words(control)} of {name} is taped where it stands")
 
 
 def _amiss_order(rig: Rig, scene: Scene) -> Iterator[Amiss]:
@@ -169,7 +169,7 @@ def scene_words(rig: Rig, scene: Scene) -> str:
     for each in kept.settings:
         control, name = rig.control(each.unit, each.control), rig.name(each.unit)
         assert control is not None
-        label = "" if (control.id, control.kind) == ("on", "switch") else f" {in_sentence(control.label)}"
+        label = "" if (control.id, control.kind) == ("on", "switch") else f" {control_words(control)}"
         said.append(f"{name}{label} {shown(control, each.value)}")
     if kept.order:
         said.append(f"pedals in the order {', '.join(rig.name(unit) for unit in kept.order)}")

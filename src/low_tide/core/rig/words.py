@@ -22,6 +22,11 @@ def in_sentence(label: str) -> str:
     return label if first.isupper() else label[:1].lower() + label[1:]
 
 
+def control_words(control: Control) -> str:
+    """A control within a sentence, told from others like it: 'line 3 gain'."""
+    return f"{control.of} {in_sentence(control.label)}".lstrip()
+
+
 def replugged(before: Rig, after: Rig) -> tuple[str, ...]:
     """What has to be plugged anew to get from one rig to another, a lead at a time; empty where turning is enough."""
     old = {link.lead: link for link in before.hookup.links}

@@ -12,7 +12,7 @@ from low_tide.core.inventory import Amp, Cabinet, Interface
 from low_tide.core.rig.changes import speaker_side
 from low_tide.core.rig.hookup import Link
 from low_tide.core.rig.rig import Rig
-from low_tide.core.rig.words import in_sentence, shown
+from low_tide.core.rig.words import control_words, shown
 
 Move: TypeAlias = Literal["put_away", "moved", "added", "kept"]
 
@@ -74,10 +74,7 @@ def settings_in_use(rig: Rig) -> Iterator[tuple[str, Control, str]]:
                 continue
             if control.id.startswith("line.") and "line" not in used:
                 continue
-            end = next((s for s in gear.sockets() if s.id == socket), None)
-            where = f"{end.label} " if isinstance(gear, Interface) and end else ""
-            value = shown(control, rig.settings(unit)[control.id])
-            yield unit, control, f"{where}{in_sentence(control.label)} {value}"
+            yield unit, control, f"{control_words(control)} {shown(control, rig.settings(unit)[control.id])}"
 
 
 def lead_name(rig: Rig, link: Link) -> str:

@@ -4,6 +4,7 @@ import type { BenchState, Change } from "../../../api/client";
 import { Button, Field, FIELD, TextInput } from "../../../parts/controls";
 import { typed } from "../../../parts/typed";
 import { keyOf, movable, valueWords, type Control, type Movable, type Scene, type Value } from "./words";
+import { calledWithin } from "../called";
 
 /** What a scene may say of one control: whether it sets it, and to what, as it was typed. */
 interface Row extends Movable {
@@ -123,7 +124,7 @@ export function SceneForm({
                   onChange={(event) => set(row.key, { chosen: event.target.checked })}
                 />
                 <span className="truncate">
-                  {row.name}: {row.control.label.toLowerCase()}
+                  {row.name}: {calledWithin(row.control)}
                   {row.taped && <span className="text-ink-2"> (taped where it stands)</span>}
                 </span>
               </label>
@@ -162,7 +163,7 @@ export function SceneForm({
 }
 
 function To({ row, onValue }: { row: Row; onValue: (text: string) => void }) {
-  const label = `${row.name}: ${row.control.label.toLowerCase()}, set to`;
+  const label = `${row.name}: ${calledWithin(row.control)}, set to`;
   const { control } = row;
   const options =
     control.kind === "switch"

@@ -4,6 +4,7 @@ import { Button } from "../../../parts/controls";
 import { VerdictMark } from "../../../parts/Mark";
 import { Menu } from "../../../parts/Menu";
 import { asItStands, keyOf, movable, valueWords, type Scene } from "./words";
+import { calledWithin } from "../called";
 
 const CELL = "border-t border-line px-2 py-1.5 text-left align-top";
 
@@ -106,7 +107,7 @@ export function SceneTable({
           {rows.map((m) => (
             <tr key={keyOf({ unit: m.unit, control: m.control.id })}>
               <th scope="row" className={`${CELL} font-normal text-ink-2`}>
-                {m.name}: {m.control.label.toLowerCase()}
+                {m.name}: {calledWithin(m.control)}
               </th>
               <td className={CELL}>{valueWords(m.control, m.value)}</td>
               {scenes.map(({ scene }) => {
