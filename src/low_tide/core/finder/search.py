@@ -26,7 +26,7 @@ from low_tide.core.rig.changes import changed
 from low_tide.core.rig.hookup import Hookup, HookupError
 from low_tide.core.rig.known import Known
 from low_tide.core.rig.rig import GearById, Rig
-from low_tide.core.rig.words import in_sentence
+from low_tide.core.rig.words import control_words
 from low_tide.core.rig.worth import in_money, worth, worth_words
 from low_tide.core.units import db, figure, in_ohms, in_watts, level_figure
 
@@ -392,7 +392,7 @@ def _costs(c: Candidate, judged: Judgement) -> tuple[str, ...]:
         found.append("A transistor power stage has next to no sound of its own to catch.")
     rig = judged.case.rig
     guards = ((p.unit, rig.control(p.unit, key)) for p in rig.hookup.units for key in p.guarded)
-    said = [f"{in_sentence(control.label)} of {rig.name(unit)}" for unit, control in guards if control]
+    said = [f"{control_words(control)} of {rig.name(unit)}" for unit, control in guards if control]
     if said:
         found.append(f"Wants tape, so that no hand moves it by the way: {', '.join(said)}.")
     found += [f.text for f in judged.findings if RANK[f.severity] == RANK["caution"]]

@@ -22,7 +22,7 @@ from low_tide.core.rig.hookup import End, HookupError, Link
 from low_tide.core.rig.networks import separate_networks
 from low_tide.core.rig.rig import Rig
 from low_tide.core.rig.validation import fits
-from low_tide.core.rig.words import in_sentence, shown
+from low_tide.core.rig.words import control_words, shown
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ def _knocked(rig: Rig) -> Iterator[_Try]:
             if isinstance(gear, Interface) and not in_use:
                 continue
             for value in neighbours(control, rig.settings(unit)[control.id]):
-                where = in_sentence(control.label)
+                where = control_words(control)
                 yield _Try(
                     f"{gear.name}: {where} to {shown(control, value)}",
                     f"Tape over the {where} of {gear.name} where it stands",
@@ -173,7 +173,7 @@ def _slips(rig: Rig, preferences: Preferences | None, between: Callable[[], None
 def _to(rig: Rig, move: SetControl) -> str:
     found = rig.control(move.unit, move.control)
     assert found is not None
-    return f"{in_sentence(found.label)} to {standing_words(rig, move.unit, move.control, move.value)}"
+    return f"{control_words(found)} to {standing_words(rig, move.unit, move.control, move.value)}"
 
 
 def _merged(found: list[Slip]) -> tuple[Slip, ...]:
