@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import fcntl
 import gc
 import os
 import shutil
+import subprocess
+import sys
 import tempfile
 import time
 from collections.abc import Iterator
@@ -17,11 +18,12 @@ from flask.testing import FlaskClient
 from hypothesis import settings
 
 from low_tide.cli import COLLECT_AT
-from low_tide.demo.fill import fill
 from low_tide.store.database import database
 from low_tide.store.files import open_home
 from low_tide.store.home import Home
 from low_tide.web.server import begin, create_app
+from tests.lightship import PLACE
+from tests.lightship import filled as filled_once
 from tests.serving import Server
 
 # The same examples in every run, so that a run tells of the change and not of the day; HYPOTHESIS=random takes others.
@@ -30,6 +32,21 @@ settings.register_profile("random", deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS", "same"))
 
 gc.set_threshold(*COLLECT_AT)
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """A folder for all processes of this run. Where there are several, the lightship is filled while they look for
+    their tests, instead of by one of them that all others wait for."""
+    if PLACE in os.environ:
+        return
+    place = tempfile.mkdtemp(prefix="low-tide-")
+    os.environ[PLACE] = place
+    config.add_cleanup(lambda: shutil.rmtree(place, ignore_errors=True))
+    config.add_cleanup(lambda: os.environ.pop(PLACE))
+    if getattr(config.option, "numprocesses", 0):
+        filling = subprocess.Popen([sys.executable, "-m", "tests.lightship"])
+        config.add_cleanup(filling.wait)
+        config.add_cleanup(filling.kill)
 
 
 def pytest_collection_finish() -> None:
@@ -46,19 +63,9 @@ def home(tmp_path: Path) -> Iterator[Home]:
 
 
 @pytest.fixture(scope="session")
-def filled(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
-    """A closed data folder with the lightship in it, to be copied: filling one takes seconds. Of several processes that
-    test the first does so for all."""
-    base = tmp_path_factory.getbasetemp()
-    folder = (base if worker_id == "master" else base.parent) / "lightship"
-    with folder.with_suffix(".lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        if not folder.exists():
-            half = Path(tempfile.mkdtemp(dir=folder.parent))
-            fill(open_home(half))
-            database.close()
-            half.rename(folder)
-    return folder
+def filled() -> Path:
+    """A closed data folder with the lightship in it, to be copied."""
+    return filled_once()
 
 
 @pytest.fixture

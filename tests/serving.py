@@ -12,10 +12,10 @@ from pathlib import Path
 FORKS = multiprocessing.get_context("forkserver")
 # With what the program imports when it is first asked for: one server has a second for it, two hundred have not.
 LATER = ("waitress.server", "pyloudnorm", "soundfile", "soxr", "scipy.signal", "scipy.cluster.hierarchy", "scipy.stats")
-FORKS.set_forkserver_preload(["low_tide.cli", "low_tide.app.kept_audio", "tests.warm", *LATER])
+FORKS.set_forkserver_preload(["low_tide.cli", "low_tide.app.kept_audio", *LATER, "tests.warm"])
 
 
-def _serve(folder: str, at: str, words: tuple[str, ...], die_at: str, out: Connection) -> None:
+def _serve(folder: str, port: int, at: str, words: tuple[str, ...], die_at: str, out: Connection) -> None:
     """Serve a folder as the command does; what it prints goes to `out`."""
     from low_tide import cli
     from low_tide.web import server
@@ -30,7 +30,7 @@ def _serve(folder: str, at: str, words: tuple[str, ...], die_at: str, out: Conne
     os.dup2(out.fileno(), 1)
     out.close()
     sys.stdout = os.fdopen(1, "w", closefd=False)
-    os.environ.update(LOW_TIDE_PORT="0", LOW_TIDE_HOME=folder)
+    os.environ.update(LOW_TIDE_PORT=str(port), LOW_TIDE_HOME=folder)
     if die_at:
         from tests.attack import dying
 
@@ -60,9 +60,10 @@ def command(*args: str, said: Path, **env: str) -> int:
 class Server:
     """A real server process over a folder; it can be killed and started again."""
 
-    def __init__(self, folder: Path, *words: str, at: str = "") -> None:
-        """`words`: what the command is told besides; `at`: the machine it runs at (tests/network.py)."""
-        self.folder, self.words, self.at = folder, words, at
+    def __init__(self, folder: Path, *words: str, port: int = 0, at: str = "") -> None:
+        """`words`: what the command is told besides; `port`: 0 for any that is free; `at`: the machine it runs at
+        (tests/network.py)."""
+        self.folder, self.words, self.port, self.at = folder, words, port, at
         self.url = ""
         self.start()
 
@@ -70,7 +71,7 @@ class Server:
         """Start it; `die_at` says at which step it is to be gone (tests/attack/dying.py)."""
         printed, out = FORKS.Pipe(duplex=False)
         self.process = FORKS.Process(
-            target=_serve, args=(str(self.folder), self.at, self.words, die_at, out), daemon=True
+            target=_serve, args=(str(self.folder), self.port, self.at, self.words, die_at, out), daemon=True
         )
         self.process.start()
         out.close()

@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 import os
+import shutil
+import socket
+import threading
 from collections.abc import Iterator
+from dataclasses import dataclass
+from http.server import BaseHTTPRequestHandler, HTTPServer
+from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import ConsoleMessage, Page, expect
+from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, expect
 
 from tests.chromium import chromium
 from tests.conftest import Server
@@ -29,6 +35,82 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 @pytest.fixture(scope="session")
 def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
     return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "locale": "en-GB"}
+
+
+@pytest.fixture(scope="session")
+def port(worker_id: str) -> int:
+    """One port for all servers of this process, below those that are given to who asks for any: for a browser scripts
+    from another port are other scripts, which it reads anew."""
+    first = 18_170 + 100 * int(worker_id.removeprefix("gw") if worker_id != "master" else 0)
+    for port in range(first, first + 100):
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)):
+                return port
+    raise RuntimeError(f"All ports from {first} to {first + 99} are taken.")
+
+
+@pytest.fixture
+def server(filled: Path, tmp_path: Path, port: int) -> Iterator[Server]:
+    running = Server(Path(shutil.copytree(filled, tmp_path / "served")), port=port)
+    yield running
+    running.kill()
+
+
+@dataclass(frozen=True)
+class House:
+    """A context with a page that stays: what it opens is read by the same process, which knows the scripts already. To
+    read them anew takes longer than many a test."""
+
+    context: BrowserContext
+    stays: Page
+
+    def opened(self) -> Page:
+        with self.context.expect_page() as got:
+            self.stays.evaluate("() => void window.open('about:blank')")
+        return got.value
+
+    def cleared(self) -> None:
+        """Without anything that the last test left: pages, what they kept, a network that is gone."""
+        for page in self.context.pages:
+            if page is not self.stays:
+                page.close()
+        self.context.set_offline(False)
+        self.context.unroute_all()
+        origin = {"origin": self.stays.url.rpartition("/")[0], "storageTypes": "all"}
+        session = self.context.new_cdp_session(self.stays)
+        session.send("Storage.clearDataForOrigin", origin)
+        session.detach()
+
+
+class Nothing(BaseHTTPRequestHandler):
+    """Answers with an empty page."""
+
+    def do_GET(self) -> None:
+        self.send_response(200)
+        self.end_headers()
+
+    def log_message(self, format: str, *args: Any) -> None:
+        pass
+
+
+@pytest.fixture(scope="session")
+def house(browser: Browser, browser_context_args: dict[str, Any], port: int) -> Iterator[House]:
+    context = browser.new_context(**browser_context_args)
+    stays = context.new_page()
+    # What it shows is of no matter, but where it is from. A route would do for that, but where there is one nothing is
+    # kept of what was read.
+    with HTTPServer(("127.0.0.1", port), Nothing) as once:
+        threading.Thread(target=once.handle_request).start()
+        stays.goto(f"http://127.0.0.1:{port}/nothing")
+    yield House(context, stays)
+    context.close()
+
+
+@pytest.fixture
+def page(house: House) -> Iterator[Page]:
+    """A page like one of a browser just begun."""
+    yield house.opened()
+    house.cleared()
 
 
 @pytest.fixture

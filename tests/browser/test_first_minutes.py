@@ -23,9 +23,9 @@ OWNED = (
 
 
 @pytest.fixture
-def ashore(tmp_path: Path) -> Iterator[Server]:
+def ashore(tmp_path: Path, port: int) -> Iterator[Server]:
     """A server over an empty folder."""
-    server = Server(tmp_path / "own")
+    server = Server(tmp_path / "own", port=port)
     yield server
     server.kill()
 

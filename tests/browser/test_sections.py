@@ -327,10 +327,10 @@ def test_a_new_session_starts_empty(screen: Page, server: Server) -> None:
     expect(screen.get_by_role("article")).to_contain_text("−9.5 dBFS")
 
 
-def test_an_empty_house_says_what_to_do(page: Page, tmp_path: Path) -> None:
+def test_an_empty_house_says_what_to_do(page: Page, tmp_path: Path, port: int) -> None:
     folder = tmp_path / "empty"
     open_home(folder)
-    server = Server(folder)
+    server = Server(folder, port=port)
     page.goto(server.url + "locker")
     expect(page.get_by_text("The locker is empty")).to_be_visible()
     page.goto(server.url + "run")
