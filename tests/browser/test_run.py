@@ -105,6 +105,24 @@ def test_two_windows_of_one_sheet_are_in_step(at: Going) -> None:
     expect(box).to_be_checked(timeout=5_000)
 
 
+def test_what_was_packed_while_another_list_is_chosen_stays_with_its_own(at: Going) -> None:
+    page = at("run/quiet-hold/kit")
+    held: list[Route] = []
+    page.route("**/api/kit/pack", lambda route: held.append(route), times=1)
+    page.get_by_role("checkbox", name="Godwit 45: packed").click()
+    page.get_by_label("One more hook-up").select_option(label="Guide track, transistor")
+    expect(page.get_by_role("checkbox", name="Dotterel 60: packed")).to_be_visible()
+    expect(page.get_by_role("checkbox", name="Godwit 45: packed")).not_to_be_checked()
+    with page.expect_response("**/api/kit/pack"):
+        held.pop().continue_()
+    page.get_by_role("checkbox", name="Dotterel 60: packed").click()
+    expect(page.get_by_role("checkbox", name="Dotterel 60: packed")).to_be_checked()
+    expect(page.get_by_role("checkbox", name="Godwit 45: packed")).not_to_be_checked()
+    page.get_by_role("button", name="Leave out Guide track, transistor").click()
+    expect(page.get_by_role("checkbox", name="Dotterel 60: packed")).to_have_count(0)
+    expect(page.get_by_role("checkbox", name="Godwit 45: packed")).to_be_checked()
+
+
 def test_the_kit_list(at: Going) -> None:
     page = at("run/quiet-hold/kit")
     expect(page.get_by_role("status")).to_contain_text("of 1")

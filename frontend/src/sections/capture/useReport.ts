@@ -43,7 +43,7 @@ export function useInspect(take: number | undefined) {
         (line) => typeof line.part === "number" && setPart(line.part),
       );
     },
-    onSuccess: () => void client.invalidateQueries({ queryKey: ["report", take] }),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["report"] }),
   });
   return { part, inspect };
 }

@@ -21,6 +21,8 @@ function useKit(hookups: string[]) {
   });
   const shared = {
     scope: { id: key.join() },
+    // What is on its way while another list is chosen belongs to the list it was wished for.
+    mutationKey: key,
     onSuccess: (state: KitState) => {
       client.setQueryData(key, state);
       tellOtherWindows(["kit"]);
