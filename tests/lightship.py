@@ -14,7 +14,7 @@ PLACE = "LOW_TIDE_TESTS"
 
 def filled() -> Path:
     """That folder; filled if it is not yet, or waited for while another process fills it."""
-    from low_tide.demo.fill import fill
+    from low_tide.demo.fill import filling
     from low_tide.store.database import database
     from low_tide.store.files import open_home
 
@@ -23,7 +23,8 @@ def filled() -> Path:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not folder.exists():
             half = Path(tempfile.mkdtemp(dir=folder.parent))
-            fill(open_home(half))
+            *_, part = filling(open_home(half))
+            assert part == 1
             database.close()
             half.rename(folder)
     return folder

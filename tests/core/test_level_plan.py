@@ -32,12 +32,26 @@ def told(name: str) -> tuple[Rig, LevelPlan]:
     return rig, level_plan(rig, Preferences())
 
 
-LOUD = tuple(name for name in HOOKUPS if told(name)[1].ladders)
+FIXED = {
+    "combo-extension",
+    "dry-gabion",
+    "dry-groyne",
+    "dry-revetment",
+    "dry-track",
+    "empty-through",
+    "pedals-in-front",
+    "processor-around",
+    "silent-night",
+    "stereo-cabinet",
+    "stereo-tails",
+}
+"""Hook-ups in which nothing turns down what is heard, or nothing is heard."""
+LOUD = tuple(name for name in HOOKUPS if name not in FIXED)
 
 
-def test_most_of_the_ship_can_be_turned_down() -> None:
-    assert len(LOUD) >= len(HOOKUPS) // 2
-    for name in set(HOOKUPS) - set(LOUD):
+def test_what_can_be_turned_down_and_why_the_rest_cannot() -> None:
+    assert {name for name in HOOKUPS if not told(name)[1].ladders} == FIXED
+    for name in FIXED:
         found = told(name)[1]
         assert found.why, name
         assert not found.nearest

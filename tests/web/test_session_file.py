@@ -43,10 +43,12 @@ def members(data: bytes) -> Members:
 
 
 def zipped(parts: Members) -> bytes:
+    """As the program packs them: recordings as they lie."""
     out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+    with zipfile.ZipFile(out, "w") as archive:
         for name, data in parts.items():
-            archive.writestr(name, data)
+            lies = name.startswith(("audio/", "attached/"))
+            archive.writestr(name, data, zipfile.ZIP_STORED if lies else zipfile.ZIP_DEFLATED)
     return out.getvalue()
 
 
