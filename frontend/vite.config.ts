@@ -1,5 +1,5 @@
 import { readFileSync, writeFileSync } from "node:fs";
-import { brotliCompressSync, gzipSync } from "node:zlib";
+import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 import tailwindcss from "@tailwindcss/vite";
 import { marked, type Token } from "marked";
 import { defineConfig, type Plugin, type UserConfig } from "vite";
@@ -59,6 +59,8 @@ function help(): Plugin {
 /** Beside what packs well, the same packed, so that the server packs nothing: `x.js.br`, `x.js.gz`. */
 function packed(): Plugin {
   const WORTH = /\.(?:js|css|svg)$/;
+  // The one above takes five times as long, for two bytes in a hundred.
+  const params = { [constants.BROTLI_PARAM_QUALITY]: 10 };
   return {
     name: "packed",
     apply: "build",
@@ -66,7 +68,7 @@ function packed(): Plugin {
     writeBundle({ dir }, bundle) {
       for (const name of Object.keys(bundle).filter((each) => WORTH.test(each))) {
         const plain = readFileSync(`${dir}/${name}`);
-        writeFileSync(`${dir}/${name}.br`, brotliCompressSync(plain));
+        writeFileSync(`${dir}/${name}.br`, brotliCompressSync(plain, { params }));
         writeFileSync(`${dir}/${name}.gz`, gzipSync(plain, { level: 9 }));
       }
     },
