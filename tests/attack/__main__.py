@@ -10,9 +10,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from low_tide.demo.fill import fill
-from low_tide.store.database import database
-from low_tide.store.files import open_home
+from tests import lightship
 from tests.attack import contract, disk, kills
 from tests.conftest import Server
 
@@ -73,10 +71,10 @@ PARTS: dict[str, Callable[[Path, Path], list[str]]] = {
 def main(chosen: list[str]) -> int:
     wrong: list[str] = []
     with tempfile.TemporaryDirectory() as folder:
-        fill(open_home(Path(folder) / "filled"))
-        database.close()
+        os.environ[lightship.PLACE] = folder
+        filled = lightship.filled()
         for name in chosen or PARTS:
-            wrong += PARTS[name](Path(folder), Path(folder) / "filled")
+            wrong += PARTS[name](Path(folder), filled)
     for each in wrong:
         print(each, file=sys.stderr)
     return 1 if wrong else 0

@@ -215,6 +215,6 @@ export default function RunSheet() {
   const { pathname } = useLocation();
   if (!hookupId) return <Choose at="run" />;
   if (pathname.endsWith("/kit")) return <Kit key={hookupId} id={hookupId} />;
-  if (faultId || pathname.endsWith("/wrong")) return <Wrong id={hookupId} fault={faultId} />;
+  if (faultId || pathname.endsWith("/wrong")) return <Wrong key={hookupId} id={hookupId} fault={faultId} />;
   return <Sheet key={hookupId} id={hookupId} />;
 }
