@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 import pytest
 from openapi_spec_validator import validate
 
-from low_tide.web.openapi import document
 from tests.attack import contract, disk, kills
 from tests.conftest import Server
 from tests.examples import many
@@ -16,9 +14,7 @@ from tests.written import WRITTEN
 
 
 def test_the_document_is_valid() -> None:
-    found = json.loads(json.dumps(document()))
-    validate(found)
-    assert found == WRITTEN
+    validate(WRITTEN)
 
 
 def test_the_server_answers_as_its_document_says(server: Server) -> None:

@@ -145,7 +145,7 @@ export function Kit({ id }: { id: string }) {
           {state.hookups.map((each) => (
             <span
               key={each.id}
-              className="flex items-center gap-1 rounded-md border border-line bg-paper py-0.5 pr-1 pl-2 font-semibold"
+              className={`flex items-center gap-1 rounded-md border border-line bg-paper py-0.5 pl-2 font-semibold ${each.id === id ? "pr-2" : "pr-1"}`}
             >
               {each.name}
               {each.id !== id && (
