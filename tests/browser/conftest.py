@@ -38,15 +38,20 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
 
 
 @pytest.fixture(scope="session")
-def port(worker_id: str) -> int:
+def port() -> Iterator[int]:
     """One port for all servers of this process, below those that are given to who asks for any: for a browser scripts
     from another port are other scripts, which it reads anew."""
-    first = 18_170 + 100 * int(worker_id.removeprefix("gw") if worker_id != "master" else 0)
-    for port in range(first, first + 100):
-        with socket.socket() as probe:
+    for port in range(18_170, 18_370):
+        with socket.socket() as probe, socket.socket(type=socket.SOCK_DGRAM) as claim:
+            try:
+                # Between two servers nobody listens there: who has it is seen by its twin for datagrams.
+                claim.bind(("127.0.0.1", port))
+            except OSError:
+                continue
             if probe.connect_ex(("127.0.0.1", port)):
-                return port
-    raise RuntimeError(f"All ports from {first} to {first + 99} are taken.")
+                yield port
+                return
+    raise RuntimeError("All ports from 18170 to 18369 are taken.")
 
 
 @pytest.fixture
