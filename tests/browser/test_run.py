@@ -123,6 +123,20 @@ def test_what_was_packed_while_another_list_is_chosen_stays_with_its_own(at: Goi
     expect(page.get_by_role("checkbox", name="Godwit 45: packed")).to_be_checked()
 
 
+def test_what_was_not_packed_after_all_is_not_left_ticked_in_its_own_list(at: Going) -> None:
+    page = at("run/quiet-hold/kit")
+    held: list[Route] = []
+    page.route("**/api/kit/pack", lambda route: held.append(route), times=1)
+    page.get_by_role("checkbox", name="Godwit 45: packed").click()
+    expect(page.get_by_role("checkbox", name="Godwit 45: packed")).to_be_checked()
+    page.get_by_label("One more hook-up").select_option(label="Guide track, transistor")
+    expect(page.get_by_role("checkbox", name="Dotterel 60: packed")).to_be_visible()
+    held.pop().fulfill(status=409, content_type="application/problem+json", json={"problems": ["Not now."]})
+    page.get_by_role("button", name="Leave out Guide track, transistor").click()
+    expect(page.get_by_role("checkbox", name="Dotterel 60: packed")).to_have_count(0)
+    expect(page.get_by_role("checkbox", name="Godwit 45: packed")).not_to_be_checked(timeout=3_000)
+
+
 def test_the_kit_list(at: Going) -> None:
     page = at("run/quiet-hold/kit")
     expect(page.get_by_role("status")).to_contain_text("of 1")

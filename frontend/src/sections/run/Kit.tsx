@@ -27,7 +27,7 @@ function useKit(hookups: string[]) {
       client.setQueryData(key, state);
       tellOtherWindows(["kit"]);
     },
-    onError: () => void query.refetch(),
+    onError: () => void client.invalidateQueries({ queryKey: key, exact: true }),
   };
   const pack = useMutation({
     ...shared,
